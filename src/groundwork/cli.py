@@ -1,0 +1,125 @@
+"""The command line: assess a job file, print a working one, verify a record. Needs no database."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from groundwork.assess import Assessment, StationAnswer, assess
+from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
+from groundwork.measure import Unit, format_level, format_reading
+from groundwork.record import first_fault
+from groundwork.stages import EXCAVATION, Finding
+
+EXAMPLE = Path(__file__).with_name("example.job.json")
+FAULTY, UNREADABLE = 1, 2
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs one command; returns 0, 1 where a record does not verify, or 2 where a file cannot be read."""
+    parser = argparse.ArgumentParser(prog="nivelum", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    one = commands.add_parser("assess", help="assess a job file and print the assessment as JSON")
+    one.add_argument("file", help="a job file, or - for standard input")
+    one.add_argument("--readings", metavar="CSV", help="readings to add: columns station, reading, and if "
+                     "wanted set_up, same_ground")  # fmt: skip
+    commands.add_parser("example", help="print a working job file")
+    verify = commands.add_parser("verify", help="prove the chain of an exported record")
+    verify.add_argument("file", help="a record exported as JSON, or - for standard input")
+    verify.add_argument("--head", help="the head hash the record must end in, known from elsewhere")
+    given = parser.parse_args(arguments)
+    try:
+        if given.command == "example":
+            sys.stdout.write(_read(str(EXAMPLE)))
+            return 0
+        if given.command == "assess":
+            job = loads(_read(given.file), _read(given.readings) if given.readings else None)
+            json.dump(assessment_data(assess(job)), sys.stdout, indent=2, ensure_ascii=False)
+            print()
+            return 0
+        return _verify(given.file, given.head)
+    except JobFileError as error:
+        print(f"nivelum: {error}", file=sys.stderr)
+        return UNREADABLE
+
+
+def assessment_data(assessment: Assessment) -> dict[str, Any]:
+    """An assessment as JSON values: levels in metres, deviations in millimetres, words in the job's units."""
+    unit = assessment.job.unit
+    excavation = assessment.stage(EXCAVATION.key)
+    set_up = assessment.set_up
+    return {
+        "job": assessment.job.name,
+        "units": str(unit),
+        "set_up": None
+        if set_up is None
+        else {
+            "id": set_up.id,
+            "mark": set_up.mark,
+            "instrument_height_m": round(assessment.instrument_height(set_up), 4),
+        },
+        "evidence": assessment.evidence,
+        "stations": [_station_data(answer, unit) for answer in assessment.ground.values()],
+        "findings": [_finding_data(finding, unit) for finding in assessment.findings],
+        "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
+    }
+
+
+def _station_data(answer: StationAnswer, unit: Unit) -> dict[str, Any]:
+    judgement = answer.judgement
+    return {
+        "station": answer.station.name,
+        "finished_level": format_level(answer.finished, unit),
+        "formation_level": format_level(answer.design, unit),
+        "target_reading": format_reading(answer.target, unit) if answer.target is not None else None,
+        "target_reading_m": round(answer.target, 4) if answer.target is not None else None,
+        "in_sight": answer.in_sight,
+        "standing": str(judgement.standing),
+        "action": judgement.action.text(unit),
+    }
+
+
+def _finding_data(finding: Finding, unit: Unit) -> dict[str, Any]:
+    return {
+        "rule": finding.rule,
+        "severity": str(finding.severity),
+        "found": finding.found.text(unit),
+        "limit": finding.limit.text(unit),
+        "why": finding.why,
+        "cure": finding.cure,
+        "source": str(finding.source),
+        "stations": list(finding.stations),
+    }
+
+
+def _verify(file: str, head: str | None) -> int:
+    try:
+        record = json.loads(_read(file))
+        entries = record["entries"]
+        fault = first_fault(entries, head or record["head"])
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+        if isinstance(error, JobFileError):
+            raise
+        raise JobFileError(file, f"is no exported record: {error!r}") from error
+    if fault:
+        print(f"entry {fault.place} {fault.why}")
+        return FAULTY
+    print(f"{len(entries)} entries, unbroken, head {head or record['head']}")
+    return 0
+
+
+def _read(file: str) -> str:
+    try:
+        if file == "-":
+            return sys.stdin.read()
+        path = Path(file)
+        if path.stat().st_size > 10 * LARGEST_FILE:
+            raise JobFileError(file, "too large")
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise JobFileError(file, f"cannot be read: {error}") from error
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,223 @@
+"""Lengths as people type them and as they want them back.
+
+What is typed keeps its raw text beside the metres; what is shown is rounded to what a rod can be read to.
+"""
+
+import math
+import re
+import unicodedata
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+FOOT = 0.3048
+INCH = 0.0254
+LONGEST_ROD = 6.0
+LONGEST_TEXT = 40
+FINEST_INCH_FRACTION = 64
+SHOWN_INCH_FRACTION = 16
+
+
+class Unit(StrEnum):
+    """How a crew's rod is marked; a bare number is in this unit."""
+
+    METRES = "m"
+    MILLIMETRES = "mm"
+    FEET_TENTHS = "ft"
+    FEET_INCHES = "ft-in"
+
+    @property
+    def is_metric(self) -> bool:
+        return self in (Unit.METRES, Unit.MILLIMETRES)
+
+
+class MeasureError(ValueError):
+    """What was typed is no measurement; the message says where and what would be right."""
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A length in metres with the text it was typed as."""
+
+    raw: str
+    metres: float
+
+
+_METRIC = re.compile(r"(?P<sign>[+-]?)(?P<number>\d+[.,]\d*|[.,]\d+|\d+)\s*(?P<unit>mm|cm|m)?")
+_FEET = re.compile(r"""(?P<sign>[+-]?)(?P<feet>\d*\.\d+|\d+\.?)\s*'[\s-]*(?P<rest>.*)""")
+_INCHES = re.compile(
+    r"""(?P<sign>[+-]?)(?:(?P<whole>\d*\.\d+|\d+\.?)(?![\d/]))?[\s-]*(?:(?P<top>\d+)\s*/\s*(?P<bottom>\d+))?\s*(?P<mark>"?)"""
+)
+_BARE_FEET_INCHES = re.compile(r"(?P<feet>[+-]?\d+)[\s-]+(?P<inches>\d+(?:[\s-]+\d+/\d+)?)")
+
+_EXAMPLES = {
+    Unit.METRES: "1.406 or 1406",
+    Unit.MILLIMETRES: "1406 or 1.406",
+    Unit.FEET_TENTHS: "4.61",
+    Unit.FEET_INCHES: "4' 7 3/8\"",
+}
+
+
+def parse_length(text: str, bare: Unit) -> Measured:
+    """The length typed as `text`, a bare number being in `bare`.
+
+    Takes metric (`1.406 m`, `1406mm`), feet and tenths (`4.61'`) and feet, inches and fractions
+    (`4' 7 3/8"`, `7-3/8`, `4 7 3/8`), whatever the crew's own unit. Raises `MeasureError`.
+    """
+    plain = _plain(text, bare)
+    if metric := _METRIC.fullmatch(plain):
+        unit = metric["unit"] or bare
+        number = float(metric["number"].replace(",", "."))
+        scale = {"m": 1.0, "cm": 0.01, "mm": 0.001, Unit.FEET_TENTHS: FOOT, Unit.FEET_INCHES: INCH}[unit]
+        return _measured(text, -number * scale if metric["sign"] == "-" else number * scale)
+    if feet := _FEET.fullmatch(plain):
+        return _measured(text, _signed(feet["sign"], _feet_and_inches(text, feet["feet"], feet["rest"])))
+    if pair := _BARE_FEET_INCHES.fullmatch(plain):
+        feet_text = pair["feet"]
+        sign = "-" if feet_text.startswith("-") else ""
+        return _measured(text, _signed(sign, _feet_and_inches(text, feet_text.lstrip("+-"), pair["inches"])))
+    if (inches := _INCHES.fullmatch(plain)) and (inches["whole"] or inches["top"]):
+        return _measured(text, _signed(inches["sign"], _inches(text, inches) * INCH))
+    raise MeasureError(f"“{_shortened(text)}” is not a measurement: type it like {_EXAMPLES[bare]}")
+
+
+def parse_rod(text: str, bare: Unit) -> Measured:
+    """A rod reading typed as `text`.
+
+    On a metric rod a bare number says by itself which of metres and millimetres it is: 10 and over can only
+    be millimetres, under 10 with a decimal point only metres. Raises `MeasureError`, also for what no rod
+    can read.
+    """
+    plain = _plain(text, bare)
+    if bare.is_metric and (metric := _METRIC.fullmatch(plain)) and not metric["unit"]:
+        number = float(metric["number"].replace(",", "."))
+        if number >= 10:
+            bare = Unit.MILLIMETRES
+        elif not metric["number"].isdigit():
+            bare = Unit.METRES
+    reading = parse_length(text, bare)
+    if reading.metres < 0:
+        raise MeasureError(f"“{_shortened(text)}” is below the foot of the rod: readings start at 0")
+    if reading.metres > LONGEST_ROD:
+        longest = format_reading(LONGEST_ROD, bare)
+        raise MeasureError(f"“{_shortened(text)}” is more than any rod reads: they end at {longest}")
+    return reading
+
+
+def _plain(text: str, bare: Unit) -> str:
+    """`text` with one spelling for feet, inches and fractions."""
+    if not text.strip():
+        raise MeasureError(f"Nothing typed: type what the rod reads, like {_EXAMPLES[bare]}")
+    if len(text) > LONGEST_TEXT:
+        raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, "
+                           f"like {_EXAMPLES[bare]}")
+    spread = "".join(
+        f" {unicodedata.normalize('NFKC', mark)}" if "VULGAR FRACTION" in unicodedata.name(mark, "") else mark
+        for mark in text
+    )
+    plain = spread.strip().lower().replace("\u2044", "/").replace("−", "-").replace("–", "-")
+    plain = re.sub(r"''|″|”|“|\binch(es)?\b|(?<=[\d\s])in\b\.?", '"', plain)
+    return re.sub(r"′|’|‘|ʹ|\b(?:feet|foot)\b|(?<=[\d\s])ft\b\.?", "'", plain)
+
+
+def _feet_and_inches(text: str, feet: str, rest: str) -> float:
+    """Metres of a length of `feet` and the inches written in `rest`, which may be empty."""
+    if not rest.strip():
+        return float(feet) * FOOT
+    inches = _INCHES.fullmatch(rest.strip())
+    if not inches or inches["sign"] or not (inches["whole"] or inches["top"]):
+        raise MeasureError(f"“{_shortened(text)}”: what stands after the feet are no inches")
+    if "." in feet:
+        raise MeasureError(f"“{_shortened(text)}”: feet with a decimal point take no inches beside them")
+    value = _inches(text, inches)
+    if value >= 12:
+        raise MeasureError(f"“{_shortened(text)}”: inches run from 0 to under 12")
+    return float(feet) * FOOT + value * INCH
+
+
+def _inches(text: str, parts: "re.Match[str]") -> float:
+    whole = float(parts["whole"] or 0)
+    if not parts["top"]:
+        return whole
+    top, bottom = int(parts["top"]), int(parts["bottom"])
+    if bottom not in (2, 4, 8, 16, 32, FINEST_INCH_FRACTION):
+        raise MeasureError(f"“{_shortened(text)}”: a tape has halves, quarters, eighths … to 64ths, "
+                           f"no {bottom}ths")
+    if top >= bottom:
+        raise MeasureError(f"“{_shortened(text)}”: {top}/{bottom} is a whole inch or more")
+    if parts["whole"] and "." in parts["whole"]:
+        raise MeasureError(f"“{_shortened(text)}”: a decimal point and a fraction do not go together")
+    return whole + top / bottom
+
+
+def _signed(sign: str, metres: float) -> float:
+    return -metres if sign == "-" else metres
+
+
+def _measured(text: str, metres: float) -> Measured:
+    if not math.isfinite(metres) or abs(metres) > 10_000:
+        raise MeasureError(f"“{_shortened(text)}” is far outside any site")
+    return Measured(text.strip(), metres)
+
+
+def _shortened(text: str) -> str:
+    text = text.strip()
+    return text if len(text) <= 24 else text[:23] + "…"
+
+
+def format_reading(metres: float, unit: Unit) -> str:
+    """A rod reading as the rod shows it: 1 mm, 0.01 foot or 1/16 inch."""
+    if unit is Unit.MILLIMETRES:
+        return f"{_rounded(metres, 0.001):.0f}"
+    return format_level(metres, unit)
+
+
+def format_level(metres: float, unit: Unit) -> str:
+    """A level on the job's datum; metres to the millimetre for metric crews."""
+    if unit.is_metric:
+        return f"{_rounded(metres, 0.001) / 1000:.3f}".replace("-", "−")
+    if unit is Unit.FEET_TENTHS:
+        return f"{_rounded(metres, 0.01 * FOOT) / 100:.2f}′".replace("-", "−")
+    return _feet_inches(metres)
+
+
+def format_amount(metres: float, unit: Unit) -> str:
+    """A thickness, a depth or a deviation, without its sign."""
+    metres = abs(metres)
+    if unit.is_metric:
+        return f"{_rounded(metres, 0.001):.0f} mm"
+    if unit is Unit.FEET_TENTHS:
+        return f"{_rounded(metres, 0.01 * FOOT) / 100:.2f}′"
+    return _feet_inches(metres, feet_from=3)
+
+
+def format_distance(metres: float, unit: Unit) -> str:
+    """How far to walk: nearest 0.1 m or half foot."""
+    if unit.is_metric:
+        return f"{metres:.1f} m"
+    return f"{round(metres / FOOT * 2) / 2:g}′"
+
+
+def format_fall(ratio: float) -> str:
+    """A fall as `1:60`, or `level`."""
+    return f"1:{1 / abs(ratio):.3g}" if abs(ratio) > 1e-6 else "level"
+
+
+def _rounded(metres: float, step: float) -> float:
+    """Whole steps, halves away from zero, so that 0.5 mm never flips with its neighbour."""
+    return math.copysign(math.floor(abs(metres) / step + 0.5 + 1e-9), metres) + 0.0
+
+
+def _feet_inches(metres: float, feet_from: int = 1) -> str:
+    """`metres` as feet, inches and sixteenths; inches alone below `feet_from` feet."""
+    sixteenths = int(_rounded(abs(metres), INCH / SHOWN_INCH_FRACTION))
+    sign = "−" if metres < 0 and sixteenths else ""
+    feet, sixteenths = divmod(sixteenths, 12 * SHOWN_INCH_FRACTION)
+    if feet < feet_from:
+        feet, sixteenths = 0, sixteenths + feet * 12 * SHOWN_INCH_FRACTION
+    whole, part = divmod(sixteenths, SHOWN_INCH_FRACTION)
+    fraction = str(Fraction(part, SHOWN_INCH_FRACTION)) if part else ""
+    inches = " ".join(filter(None, [str(whole) if whole or not part else "", fraction])) + "″"
+    if not feet:
+        return sign + inches
+    return f"{sign}{feet}′ {inches}"

@@ -1,0 +1,211 @@
+"""Is this level good enough, and if not, what to do: guarded acceptance with the reading's uncertainty.
+
+In when |deviation| + U is within the limit, out when |deviation| − U is beyond it, else too close to call;
+U = 1.645 u, so that a wrong call is made at most one time in twenty (JCGM 106:2012, guarded acceptance).
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from groundwork.base import Tolerance
+from groundwork.words import Words
+
+COVERAGE = 1.645
+FILL_LIFT = 0.075
+"""The thickest over-dig filled in one lift (common practice, no published source)."""
+
+
+class Instrument(StrEnum):
+    LASER = "laser"
+    OPTICAL = "optical"
+
+
+READING_UNCERTAINTY = {Instrument.LASER: 0.0015, Instrument.OPTICAL: 0.001}
+"""Standard uncertainty of one reading, metres (common practice, no published source)."""
+SIGHT_UNCERTAINTY = {Instrument.LASER: 0.00005, Instrument.OPTICAL: 0.00005}
+"""Standard uncertainty per metre of sight (common practice, no published source)."""
+
+
+@dataclass(frozen=True)
+class Sight:
+    """One reading's level, with what is its own (`reading_u`) and what it shares with every other reading
+    from the same set-up at this place (`shared_u`); standard uncertainties in metres."""
+
+    level: float
+    set_up: str
+    reading_u: float
+    shared_u: float
+
+
+def sight(level: float, set_up: str, instrument: Instrument, back_sight: float, fore_sight: float) -> Sight:
+    """A level read over `fore_sight` metres from an instrument that looked back over `back_sight` metres."""
+    reading_u, rate = READING_UNCERTAINTY[instrument], SIGHT_UNCERTAINTY[instrument]
+    set_up_u = math.hypot(reading_u, rate * back_sight)
+    return Sight(level, set_up, reading_u, math.hypot(set_up_u, rate * fore_sight))
+
+
+def combine(sights: Sequence[Sight]) -> tuple[float, float]:
+    """Level and standard uncertainty of one place from several sights on unchanged ground.
+
+    Repeats from one set-up shrink only the reading's part; set-ups are independent of each other and are
+    weighted by inverse variance, which is the best linear unbiased estimate.
+    """
+    by_set_up: dict[str, list[Sight]] = defaultdict(list)
+    for each in sights:
+        by_set_up[each.set_up].append(each)
+    weighted = total = 0.0
+    for group in by_set_up.values():
+        mean = sum(s.level for s in group) / len(group)
+        variance = max(s.reading_u for s in group) ** 2 / len(group) + max(s.shared_u for s in group) ** 2
+        weighted, total = weighted + mean / variance, total + 1 / variance
+    return weighted / total, math.sqrt(1 / total)
+
+
+class Call(StrEnum):
+    GOOD = "good"
+    HIGH = "high"
+    LOW = "low"
+    TOO_CLOSE = "too close"
+
+
+def call(deviation: float, uncertainty: float, tolerance: Tolerance) -> Call:
+    """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres."""
+    guard = COVERAGE * uncertainty
+    if -tolerance.low + guard <= deviation <= tolerance.high - guard:
+        return Call.GOOD
+    if deviation - guard > tolerance.high:
+        return Call.HIGH
+    if deviation + guard < -tolerance.low:
+        return Call.LOW
+    return Call.TOO_CLOSE
+
+
+class Standing(StrEnum):
+    """Where a station stands after everything that happened at it."""
+
+    UNSHOT = "not shot"
+    UNKNOWN = "unknown"
+    GOOD = "good"
+    MADE_GOOD = "made good"
+    TOO_CLOSE = "too close"
+    DIG = "dig"
+    OVER_DUG = "over-dug"
+    FILLED = "filled"
+    UNEXPLAINED = "unexplained"
+    UNSOUND_FILL = "unsound fill"
+
+    @property
+    def is_sound(self) -> bool:
+        return self in (Standing.GOOD, Standing.MADE_GOOD)
+
+
+PHRASES = {
+    "unshot": "not shot yet",
+    "unknown": "set-up struck out: shoot again",
+    "good": "good",
+    "made_good": "good, made up with stone",
+    "again": "too close: shoot again",
+    "close_high": "too close after {shots} shots: dig {amount}",
+    "close_low": "too close after {shots} shots: fill {amount} with stone, compact",
+    "dig": "dig {amount}",
+    "over_dug": "over-dug {amount}: fill with stone, compact",
+    "over_dug_lifts": "over-dug {amount}: fill with stone in {lifts} lifts, compact each",
+    "filled": "filled: shoot again",
+    "unexplained": "came up {amount}: say what filled it",
+    "soil": "soil in it: dig it out, fill with stone",
+    "thick": "filled too thick: take it out, fill in {lifts} lifts",
+}
+"""Every action's phrase."""
+
+
+@dataclass(frozen=True)
+class Shot:
+    """All sights on one place between two pieces of work on it; no sights where their set-up is struck out."""
+
+    sights: tuple[Sight, ...]
+
+
+@dataclass(frozen=True)
+class Filling:
+    """A logged fill at a station: crushed stone or not, compacted in so many lifts."""
+
+    stone: bool
+    lifts: int
+
+
+@dataclass(frozen=True)
+class Judgement:
+    standing: Standing
+    action: Words
+    level: float | None = None
+    deviation: float | None = None
+    uncertainty: float | None = None
+    shots: int = 0
+
+
+def judge(history: Sequence[Shot | Filling], design: float, tolerance: Tolerance) -> Judgement:
+    """What a station's history comes to: `history` in the order it happened, `design` the formation's level.
+
+    An over-dig stays in the account until stone is logged for it: a station that came up by itself is not
+    good, because what filled it is not known (soil as fill settles).
+    """
+    over_dug: float | None = None
+    fills: list[Filling] = []
+    last: tuple[Call, float, float, float, int] | None = None
+    for event in history:
+        if isinstance(event, Filling):
+            fills.append(event)
+        elif event.sights:
+            level, u = combine(event.sights)
+            verdict = call(level - design, u, tolerance)
+            last = (verdict, level, level - design, u, len(event.sights))
+            if verdict is Call.LOW:
+                over_dug, fills = design - level, []
+    if not history:
+        return Judgement(Standing.UNSHOT, Words(PHRASES["unshot"]))
+    if isinstance(history[-1], Filling):
+        return Judgement(Standing.FILLED, Words(PHRASES["filled"]))
+    if not history[-1].sights or last is None:
+        return Judgement(Standing.UNKNOWN, Words(PHRASES["unknown"]))
+    verdict, level, deviation, u, shots = last
+    standing, action = _standing(verdict, deviation, shots, over_dug, fills)
+    return Judgement(standing, action, level, deviation, u, shots)
+
+
+def _standing(
+    verdict: Call, deviation: float, shots: int, over_dug: float | None, fills: Sequence[Filling]
+) -> tuple[Standing, Words]:
+    amount = {"amount": abs(deviation)}
+    if verdict is Call.TOO_CLOSE:
+        if shots == 1:
+            return Standing.TOO_CLOSE, Words(PHRASES["again"])
+        side = "close_high" if deviation > 0 else "close_low"
+        return Standing.TOO_CLOSE, Words(PHRASES[side], amount, {"shots": shots})
+    if verdict is Call.HIGH:
+        return Standing.DIG, Words(PHRASES["dig"], amount)
+    if verdict is Call.LOW:
+        lifts = lifts_for(-deviation)
+        phrase = PHRASES["over_dug_lifts" if lifts > 1 else "over_dug"]
+        return Standing.OVER_DUG, Words(phrase, amount, {"lifts": lifts} if lifts > 1 else {})
+    if not all(fill.stone for fill in fills):
+        return Standing.UNSOUND_FILL, Words(PHRASES["soil"])
+    if over_dug is None:
+        made_up = bool(fills)
+    elif not fills:
+        return Standing.UNEXPLAINED, Words(PHRASES["unexplained"], {"amount": over_dug + deviation})
+    else:
+        made_up = True
+        lifts = lifts_for(over_dug)
+        if sum(fill.lifts for fill in fills) < lifts:
+            return Standing.UNSOUND_FILL, Words(PHRASES["thick"], counts={"lifts": lifts})
+    if made_up:
+        return Standing.MADE_GOOD, Words(PHRASES["made_good"])
+    return Standing.GOOD, Words(PHRASES["good"])
+
+
+def lifts_for(depth: float) -> int:
+    """Lifts in which an over-dig of `depth` is filled."""
+    return max(1, math.ceil(depth / FILL_LIFT - 1e-9))
