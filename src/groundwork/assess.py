@@ -50,10 +50,21 @@ class StageAnswer:
     sign_off: SignOff | None = None
 
     @property
+    def stops(self) -> tuple[Finding, ...]:
+        return tuple(f for f in self.findings if f.severity is Severity.STOP)
+
+    @property
     def holding(self) -> int:
-        """How many stations or conditions hold the stage."""
-        stops = [f for f in self.findings if f.severity is Severity.STOP]
-        return sum(max(1, len(f.stations)) for f in stops)
+        """How many stations hold the stage, those not shot yet left out."""
+        return sum(len(f.stations) for f in self.stops if f.rule != "D06")
+
+    @property
+    def unshot(self) -> int:
+        return sum(len(f.stations) for f in self.findings if f.rule == "D06")
+
+    @property
+    def may_be_signed(self) -> bool:
+        return self.gate is Gate.READY or (self.gate is Gate.OVERTAKEN and not self.stops)
 
 
 class Assessment:
@@ -104,6 +115,10 @@ class Assessment:
             judgement = judge(self._history(station), design, self.tolerance)
             answers[station.name] = StationAnswer(station, level, design, target, judgement)
         return answers
+
+    def entries_at(self, station: str) -> list[Reading | Fill]:
+        """What was recorded at a station and counts, oldest first."""
+        return self._events.get(station, [])
 
     def next_station(self, after: str) -> str:
         """The next station in walking order that still wants shooting, else simply the next."""
@@ -193,7 +208,7 @@ class Assessment:
     def _history(self, station: Station) -> list[Shot | Filling]:
         """What happened at a station: readings on unchanged ground stand together in one shot."""
         history: list[Shot | Filling] = []
-        for event in self._events.get(station.name, ()):
+        for event in self.entries_at(station.name):
             if isinstance(event, Fill):
                 history.append(Filling(event.is_stone, event.lifts))
                 continue

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 from collections.abc import Iterable
+from dataclasses import replace
 from importlib import resources
 from typing import Any, NoReturn
 
@@ -91,58 +92,73 @@ def _csv_entries(text: str) -> list[dict[str, Any]]:
 
 
 def _job(data: dict[str, Any]) -> Job:
-    unit = Unit(data.get("units", "mm"))
-    outline = _ring(data["area"]["outline_m"], "area.outline_m")
-    facets = tuple(
-        Facet(
-            f["name"],
-            _ring(f["outline_m"], f"facets[{n}].outline_m"),
-            _point(f["at_m"]),
-            f["level_m"],
-            f["bearing_deg"],
-            _ratio(f.get("fall_1_in")),
-            _ratio(f.get("cross_fall_1_in")),
-        )
-        for n, f in enumerate(data["facets"])
-    )
-    if (bare := uncovered(shapely.Polygon(outline), facets)) > 0.01:
-        raise JobFileError("facets", f"{bare:.2f} m² of the area lie in no facet")
+    for n, facet in enumerate(data["facets"]):
+        _check_ring(facet["outline_m"], f"facets[{n}].outline_m")
+    _check_ring(data["area"]["outline_m"], "area.outline_m")
     try:
-        specification = _specification(data["specification"])
+        job = read_site(data)
     except ValueError as error:
         raise JobFileError("specification", str(error)) from error
-    try:
-        stations = lay(shapely.Polygon(outline), data["station_spacing_m"])
-    except ValueError as error:
-        raise JobFileError("station_spacing_m", str(error)) from error
-    marks = tuple(Mark(m["name"], _point(m["at_m"]), m["level_m"]) for m in data.get("marks", []))
-    features = tuple(
-        Feature(f["kind"], f["name"], tuple(map(_point, f["points_m"]))) for f in data.get("features", [])
-    )
-    for kind, names in (("marks", [m.name for m in marks]), ("facets", [f.name for f in facets])):
+    if (bare := uncovered(job.area, job.facets)) > 0.01:
+        raise JobFileError("facets", f"{bare:.2f} m² of the area lie in no facet")
+    for one, other, step in job.design.disagreements():
+        gap = f"{one.name!r} and {other.name!r} differ by {step * 1000:.1f} mm on their shared edge"
+        raise JobFileError("facets", gap)
+    for kind, names in (("marks", [m.name for m in job.marks]), ("facets", [f.name for f in job.facets])):
         if len(set(names)) < len(names):
             raise JobFileError(kind, "two have the same name")
+    try:
+        stations = lay(job.area, job.station_spacing)
+    except ValueError as error:
+        raise JobFileError("station_spacing_m", str(error)) from error
+    return replace(job, entries=_entries(data.get("entries", []), job.unit, job.marks, stations))
+
+
+def read_site(data: dict[str, Any]) -> Job:
+    """The job without its entries from data that has passed `loads` once. Raises `ValueError` where the
+    layers cannot be built."""
     return Job(
         name=data["name"],
-        unit=unit,
-        outline=outline,
-        facets=facets,
-        specification=specification,
+        unit=Unit(data.get("units", "mm")),
+        outline=_points(data["area"]["outline_m"]),
+        facets=tuple(
+            Facet(
+                f["name"],
+                _points(f["outline_m"]),
+                _point(f["at_m"]),
+                f["level_m"],
+                f["bearing_deg"],
+                _ratio(f.get("fall_1_in")),
+                _ratio(f.get("cross_fall_1_in")),
+            )
+            for f in data["facets"]
+        ),
+        specification=_specification(data["specification"]),
         station_spacing=data["station_spacing_m"],
-        marks=marks,
-        features=features,
-        entries=_entries(data.get("entries", []), unit, marks, stations),
+        marks=tuple(Mark(m["name"], _point(m["at_m"]), m["level_m"]) for m in data.get("marks", [])),
+        features=tuple(
+            Feature(f["kind"], f["name"], _points(f["points_m"])) for f in data.get("features", [])
+        ),
     )
 
 
-def _ring(points: list[list[float]], path: str) -> tuple[Point, ...]:
-    ring = tuple(map(_point, points))
-    polygon = shapely.Polygon(ring)
+def site_data(job: Job) -> dict[str, Any]:
+    """What `read_site` reads."""
+    data = _data(job)
+    del data["entries"]
+    return data
+
+
+def _check_ring(points: list[list[float]], path: str) -> None:
+    polygon = shapely.Polygon(points)
     if not polygon.is_valid:
         raise JobFileError(path, f"is no plain outline: {shapely.is_valid_reason(polygon)}")
     if not 0.5 <= polygon.area <= 100_000:
         raise JobFileError(path, f"has {polygon.area:.2f} m²: between 0.5 and 100 000")
-    return ring
+
+
+def _points(values: list[list[float]]) -> tuple[Point, ...]:
+    return tuple(map(_point, values))
 
 
 def _point(values: list[float]) -> Point:
@@ -246,7 +262,7 @@ def _data(job: Job) -> dict[str, Any]:
                 "low_mm": round(tolerance.low * 1000, 4),
             },
         },
-        "entries": [_entry_data(entry) for entry in job.entries],
+        "entries": [_entry_data(entry, job.unit) for entry in job.entries],
     }
 
 
@@ -254,17 +270,26 @@ def _one_in(ratio: float) -> float | None:
     return round(1 / ratio, 9) if ratio else None
 
 
-def _entry_data(entry: Entry) -> dict[str, Any]:
+def _entry_data(entry: Entry, unit: Unit) -> dict[str, Any]:
     match entry:
         case SetUp():
-            row = {"kind": "set_up", "id": entry.id, "mark": entry.mark, "backsight": entry.backsight.raw}
-            row["instrument"] = str(entry.instrument)
+            row = {"kind": "set_up", "id": entry.id, "mark": entry.mark, "instrument": str(entry.instrument)}
+            row["backsight"] = _typed_in(entry.backsight, unit)
             return row | ({"at_m": list(entry.at)} if entry.at else {})
         case Reading():
             row = {"kind": "reading", "id": entry.id, "station": entry.station, "set_up": entry.set_up}
-            return row | {"reading": entry.reading.raw, "same_ground": entry.same_ground}
+            return row | {"reading": _typed_in(entry.reading, unit), "same_ground": entry.same_ground}
         case Fill():
             row = {"kind": "fill", "id": entry.id, "station": entry.station, "material": entry.material}
             return row | {"lifts": entry.lifts}
         case Strike():
             return {"kind": "strike", "id": entry.id, "strikes": entry.strikes, "reason": entry.reason}
+
+
+def _typed_in(measured: Measured, unit: Unit) -> str:
+    """What was typed, or metres where a bare number was typed for another rod than `unit`."""
+    try:
+        same = abs(parse_rod(measured.raw, unit).metres - measured.metres) < 1e-9
+    except MeasureError:
+        same = False
+    return measured.raw if same else f"{measured.metres:.6f} m"

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import shapely
 from shapely import affinity
@@ -25,6 +26,7 @@ class Station:
         return self.name.startswith(CORNER_LETTER)
 
 
+@lru_cache(maxsize=256)
 def lay(area: shapely.Polygon, spacing: float) -> tuple[Station, ...]:
     """Stations over `area`, none further than `spacing` from the next, in walking order.
 

@@ -1,0 +1,33 @@
+"""Who may do what. Views ask here; nothing else decides."""
+
+from enum import Enum, auto
+
+from django.core.exceptions import PermissionDenied
+
+from nivelum.crews.models import Role
+
+
+class Verb(Enum):
+    SEE = auto()
+    MEASURE = auto()
+    STRIKE_ANY = auto()
+    SIGN = auto()
+    RUN_CREW = auto()
+
+
+MAY = {
+    Role.LEAD: {Verb.SEE, Verb.MEASURE, Verb.STRIKE_ANY, Verb.SIGN, Verb.RUN_CREW},
+    Role.CREW: {Verb.SEE, Verb.MEASURE},
+    Role.ENGINEER: {Verb.SEE, Verb.MEASURE, Verb.STRIKE_ANY, Verb.SIGN},
+    Role.VIEWER: {Verb.SEE},
+}
+
+
+def may(role: str, verb: Verb) -> bool:
+    return verb in MAY[Role(role)]
+
+
+def require(role: str, verb: Verb) -> None:
+    """Raises `PermissionDenied` where `role` may not do `verb`."""
+    if not may(role, verb):
+        raise PermissionDenied

@@ -1,0 +1,187 @@
+"""The plan: outline, what stands around it, falls, marks, the instrument, and every station with its mark."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from django.utils.safestring import SafeString
+from django.utils.translation import gettext as _
+
+from groundwork.assess import Assessment, StationAnswer
+from groundwork.measure import Unit, format_amount, format_fall, format_level
+from groundwork.surface import Facet, Point
+from groundwork.verdict import Standing
+from nivelum.drawing.glyphs import glyph
+from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+
+WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0
+CLOSE_TOGETHER = 40.0
+"""Stations nearer than this on the sheet show their names only where something is wrong."""
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Metres on the ground to units on the sheet; `west` and `north` are the sheet's corner."""
+
+    west: float
+    north: float
+    per_metre: float
+
+    def to_sheet(self, point: Point) -> tuple[float, float]:
+        return (
+            MARGIN + (point[0] - self.west) * self.per_metre,
+            MARGIN + (self.north - point[1]) * self.per_metre,
+        )
+
+
+def plan(
+    assessment: Assessment, unit: Unit, selected: str | None, word: Callable[[StationAnswer], str]
+) -> SafeString:
+    """The plan with `selected` ringed; each station links to `?station=` and is named with its `word`."""
+    job = assessment.job
+    places = [*job.outline, *(p for f in job.features for p in f.points), *(m.at for m in job.marks)]
+    if assessment.set_up and assessment.set_up.at:
+        places.append(assessment.set_up.at)
+    west, south = np.min(places, axis=0)
+    east, north = np.max(places, axis=0)
+    per_metre = min((WIDTH - 2 * MARGIN) / (east - west), (HEIGHT - 2 * MARGIN) / (north - south))
+    scale = Scale(west, north, per_metre)
+    width, height = (east - west) * per_metre + 2 * MARGIN, (north - south) * per_metre + 2 * MARGIN + 24
+    root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan")
+    root.set("data-west", f"{west - MARGIN / per_metre:.4f}")
+    root.set("data-north", f"{north + MARGIN / per_metre:.4f}")
+    root.set("data-per-metre", f"{per_metre:.4f}")
+    textures(root)
+    _surroundings(root, assessment, scale)
+    for facet in job.facets:
+        _fall(root, facet, assessment, scale)
+    _instrument_and_marks(root, assessment, scale, unit)
+    _stations(root, assessment, scale, unit, selected, word)
+    _scale_bar(root, scale, height, unit)
+    return finished(root)
+
+
+def _surroundings(root: Element, assessment: Assessment, scale: Scale) -> None:
+    job = assessment.job
+    for feature in job.features:
+        points = [scale.to_sheet(p) for p in feature.points]
+        if feature.kind == "building":
+            add(root, "path", class_="building", d=path(points, closed=True))
+        elif feature.kind == "water":
+            _water(root, points)
+    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in job.outline], closed=True))
+    for facet in job.facets if len(job.facets) > 1 else ():
+        edge = shapely.intersection(facet.polygon.exterior, job.area.buffer(-0.05))
+        for line in shapely.get_parts(edge):
+            add(root, "path", class_="ridge", d=path([scale.to_sheet(p) for p in line.coords]))
+    for feature in job.features:
+        points = [scale.to_sheet(p) for p in feature.points]
+        if feature.kind == "kerb":
+            add(root, "path", class_="kerb", d=path(points))
+        elif feature.kind == "drain":
+            add(root, "path", class_="drain-bed", d=path(points))
+            add(root, "path", class_="drain", d=path(points))
+        elif feature.kind == "free edge":
+            add(root, "path", class_="free-edge", d=path(points))
+    for feature in job.features:
+        if feature.name:
+            points = [scale.to_sheet(p) for p in feature.points]
+            shape = shapely.Polygon(points) if feature.kind in ("building", "water") else None
+            at = shape.representative_point() if shape else shapely.LineString(points).interpolate(0.5, True)
+            if shape and feature.kind == "water":
+                at = shape.centroid
+            beside = {"drain": 20.0, "kerb": -9.0, "free edge": 20.0}.get(feature.kind, 4.0)
+            add(root, "text", feature.name, x=float(at.x), y=float(at.y) + beside,
+                class_=f"place at-{feature.kind.replace(' ', '-')}")  # fmt: skip
+
+
+def _water(root: Element, points: list[tuple[float, float]]) -> None:
+    """Ripples over the water's box."""
+    (left, top), (right, bottom) = np.min(points, axis=0), np.max(points, axis=0)
+    waves = ""
+    y = top + 6
+    while y < bottom:
+        waves += f"M{left:.0f} {y:.0f}" + "q8 -5 16 0t16 0" * max(1, int((right - left) // 32))
+        y += 11
+    add(root, "path", class_="water", d=waves)
+
+
+def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> None:
+    """An arrow down the facet's fall, where it is furthest from stations and edges."""
+    ground = shapely.intersection(facet.polygon, assessment.job.area)
+    west, south, east, north = ground.bounds
+    xs, ys = np.meshgrid(np.linspace(west, east, 25), np.linspace(south, north, 25))
+    spots = shapely.points(xs.ravel(), ys.ravel())
+    spots = spots[shapely.contains(ground, spots)]
+    if not len(spots):
+        return
+    stations = shapely.MultiPoint([s.at for s in assessment.stations])
+    room = np.minimum(shapely.distance(stations, spots), 1.6 * shapely.distance(ground.exterior, spots))
+    spot = spots[int(room.argmax())]
+    fall, bearing = facet.steepest
+    x, y = scale.to_sheet((float(spot.x), float(spot.y)))
+    arrow = add(root, "g", class_="fall", transform=f"translate({x:.1f} {y:.1f})")
+    add(arrow, "path", d="M0 17V-17M-6 -8L0 -18L6 -8", transform=f"rotate({bearing:.1f})")
+    add(arrow, "text", format_fall(fall), x=11 if abs(math.sin(math.radians(bearing))) < 0.7 else -16,
+        y=5 if abs(math.sin(math.radians(bearing))) < 0.7 else 22)  # fmt: skip
+
+
+def _instrument_and_marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> None:
+    for mark in assessment.job.marks:
+        x, y = scale.to_sheet(mark.at)
+        group = add(root, "g", class_="mark-point", transform=f"translate({x:.1f} {y:.1f})")
+        add(group, "path", d="M0 -9L9 0L0 9L-9 0Z")
+        anchor = "end" if x > WIDTH * 0.72 else "start"
+        side = -13 if anchor == "end" else 13
+        add(group, "text", mark.name, x=side, y=-4, text_anchor=anchor)
+        add(group, "text", format_level(mark.level, unit), x=side, y=11, text_anchor=anchor, class_="level")
+    set_up = assessment.set_up
+    if set_up and set_up.at:
+        x, y = scale.to_sheet(set_up.at)
+        group = add(root, "g", class_="instrument", transform=f"translate({x:.1f} {y:.1f})")
+        add(group, "path", d="M0 -3L-9 14M0 -3L9 14M0 -3V14M-10 -9H10V-3H-10Z")
+        height = format_level(assessment.instrument_height(set_up), unit)
+        add(group, "text", _("level here"), y=30, text_anchor="middle")
+        add(group, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
+
+
+def _stations(
+    root: Element,
+    assessment: Assessment,
+    scale: Scale,
+    unit: Unit,
+    selected: str | None,
+    word: Callable[[StationAnswer], str],
+) -> None:
+    apart = assessment.job.station_spacing * scale.per_metre
+    reach = max(9.0, min(26.0, apart * 0.45))
+    group = add(root, "g", class_="stations dense" if apart < CLOSE_TOGETHER else "stations")
+    for name, answer in assessment.ground.items():
+        x, y = scale.to_sheet(answer.station.at)
+        link = add(group, "a", href=f"?station={name}", hx_get=f"?station={name}", tabindex=-1)
+        link.set("transform", f"translate({x:.1f} {y:.1f})")
+        link.set("aria-label", f"{name}: {word(answer)}")
+        standing = answer.judgement.standing
+        quiet = standing in (Standing.UNSHOT, Standing.GOOD)
+        link.set("class", "station" + (" quiet" if quiet else "") + (" chosen" if name == selected else ""))
+        add(link, "circle", class_="reach", r=reach)
+        if name == selected:
+            add(link, "path", class_="sight", d="M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0"
+                "A17 17 0 1 1 -17 0")  # fmt: skip
+        glyph(link, standing)
+        add(link, "text", name, x=-9, y=-15, class_="name")
+        if standing in (Standing.DIG, Standing.OVER_DUG):
+            amount = format_amount(answer.judgement.deviation or 0.0, unit)
+            add(link, "text", amount, x=13, y=17, class_=f"amount v-{'dig' if standing == 'dig' else 'low'}")
+
+
+def _scale_bar(root: Element, scale: Scale, height: float, unit: Unit) -> None:
+    length, label = (5.0, "5 m") if unit.is_metric else (6.096, "20′")
+    if length * scale.per_metre > 300:
+        length, label = (2.0, "2 m") if unit.is_metric else (3.048, "10′")
+    right = MARGIN + length * scale.per_metre
+    bar = add(root, "g", class_="scale-bar", transform=f"translate(0 {height - 14:.0f})")
+    add(bar, "path", d=f"M{MARGIN:.0f} -5V0H{right:.1f}V-5")
+    add(bar, "text", label, x=right + 8, y=1)

@@ -1,0 +1,42 @@
+"""Jobs in from the open job file, records out."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from django.db import transaction
+
+from groundwork import job as core
+from nivelum.crews.models import Crew, Person
+from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import Author, append_value, open_job
+
+RECORD_FORMAT = "nivelum-record/1"
+
+
+@transaction.atomic
+def import_job(crew: Crew, job: core.Job, people: Sequence[Person]) -> Job:
+    """A job file's job as a new job of `crew`, its entries made by `people` in turn, under new identifiers."""
+    opened = open_job(crew, job, Author(people[0]))
+    names: dict[str, str] = {}
+    for turn, entry in enumerate(job.entries):
+        names[entry.id] = str(uuid.uuid4())
+        renamed: core.Entry = replace(entry, id=names[entry.id])
+        if isinstance(renamed, core.Reading):
+            renamed = replace(renamed, set_up=names[renamed.set_up])
+        elif isinstance(renamed, core.Strike):
+            renamed = replace(renamed, strikes=names[renamed.strikes])
+        append_value(opened, renamed, Author(people[turn // 6 % len(people)]))
+    return opened
+
+
+def record_data(job: Job) -> dict[str, Any]:
+    """The whole record of a job as JSON values, in a form anyone can verify; two queries."""
+    entries = [entry.content() | {"hash": entry.hash} for entry in Entry.objects.filter(job=job)]
+    return {
+        "format": RECORD_FORMAT,
+        "job": {"id": str(job.id), "name": job.name, "crew": job.crew.name},
+        "head": entries[-1]["hash"],
+        "entries": entries,
+    }

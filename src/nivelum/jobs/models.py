@@ -1,0 +1,83 @@
+"""Jobs and their record: one row an entry, written once, chained."""
+
+import uuid
+from typing import Any
+
+import pgtrigger
+from django.db import models
+from django.utils.translation import gettext_lazy as _
+
+from groundwork.record import FIRST
+from nivelum.crews.models import Crew, Person
+
+
+class Job(models.Model):
+    """A paved area in the making. All that is known of it stands in its record, its design included."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    crew = models.ForeignKey(Crew, models.PROTECT, related_name="jobs")
+    name = models.CharField(_("name"), max_length=80)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Kind(models.TextChoices):
+    """What an entry records."""
+
+    DESIGN = "design", _("design")
+    SET_UP = "set_up", _("set-up")
+    READING = "reading", _("reading")
+    FILL = "fill", _("fill")
+    STRIKE = "strike", _("strike")
+    SIGN_OFF = "sign_off", _("sign-off")
+
+
+class Entry(models.Model):
+    """One entry of a job's record. Its `body` is as `jobs.bodies` writes it; `hash` covers all but itself.
+
+    The identifier is made where the entry is made, so that a repeated send is harmless. The database itself
+    refuses to change or remove an entry.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    job = models.ForeignKey(Job, models.PROTECT, related_name="entries")
+    number = models.PositiveIntegerField()
+    kind = models.CharField(max_length=10, choices=Kind)
+    by = models.ForeignKey(Person, models.PROTECT, related_name="entries")
+    by_name = models.CharField(max_length=80)
+    at = models.DateTimeField()
+    device_at = models.DateTimeField(null=True)
+    body = models.JSONField()
+    previous = models.CharField(max_length=64, default=FIRST)
+    hash = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_entry_a_number")]
+        triggers = [
+            pgtrigger.Trigger(
+                name="append_only",
+                when=pgtrigger.Before,
+                operation=pgtrigger.Update | pgtrigger.Delete | pgtrigger.Truncate,
+                level=pgtrigger.Statement,
+                func="RAISE EXCEPTION 'the record is append-only: no entry is changed or removed';",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.number} {self.kind} by {self.by_name}"
+
+    def content(self) -> dict[str, Any]:
+        """The entry as it is hashed and exported."""
+        return {
+            "id": str(self.id),
+            "job": str(self.job_id),
+            "number": self.number,
+            "kind": self.kind,
+            "by": {"id": self.by_id, "name": self.by_name},
+            "at": self.at.isoformat(),
+            "device_at": self.device_at and self.device_at.isoformat(),
+            "body": self.body,
+            "previous": self.previous,
+        }

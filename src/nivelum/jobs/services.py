@@ -1,0 +1,128 @@
+"""The verbs of a job's record: append to it, read it as one value."""
+
+import json
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import lru_cache
+from typing import Any
+from uuid import UUID
+
+from django.db import connection, transaction
+from django.utils import timezone
+
+from groundwork import job as core
+from groundwork.assess import Assessment, assess
+from groundwork.jobfile import read_site, site_data
+from groundwork.record import FIRST, entry_hash
+from nivelum.crews.models import Crew, Person
+from nivelum.jobs.bodies import KINDS, body, value
+from nivelum.jobs.models import Entry, Job, Kind
+
+CHANNEL = "nivelum_entries"
+
+
+class Conflict(Exception):
+    """The identifier sent is already that of another entry."""
+
+
+@dataclass(frozen=True)
+class Author:
+    """Who makes an entry, and when by their device's own clock if it said."""
+
+    person: Person
+    device_at: datetime | None = None
+
+
+@transaction.atomic
+def open_job(crew: Crew, site: core.Job, author: Author) -> Job:
+    """A new job of `crew`, its design the first entry of its record. A handful of queries."""
+    job = Job.objects.create(crew=crew, name=site.name)
+    append(job, Kind.DESIGN, site_data(site), author)
+    return job
+
+
+def append_value(job: Job, entry: core.Entry, author: Author) -> Entry:
+    """Writes a set-up, reading, fill or strike to the job's record under its own identifier."""
+    return append(job, KINDS[type(entry)], body(entry), author, UUID(entry.id))
+
+
+@transaction.atomic
+def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id: UUID | None = None) -> Entry:
+    """Writes one entry at the end of the job's record and tells everyone looking; four queries.
+
+    Writers to one job go one after the other. Sent again with the same identifier, it answers with the entry
+    as first written; raises `Conflict` where that was something else.
+    """
+    lock(job)
+    if entry_id and (known := Entry.objects.filter(id=entry_id).first()):
+        if (known.job_id, known.kind, known.by_id, known.body) != (job.id, kind, author.person.id, body):
+            raise Conflict
+        return known
+    last = Entry.objects.filter(job=job).order_by("-number").values_list("number", "hash").first()
+    number, previous = last or (0, FIRST)
+    entry = Entry(
+        **({"id": entry_id} if entry_id else {}),
+        job=job,
+        number=number + 1,
+        kind=kind,
+        by=author.person,
+        by_name=author.person.name,
+        at=timezone.now(),
+        device_at=author.device_at,
+        body=body,
+        previous=previous,
+    )
+    entry.hash = entry_hash(entry.content())
+    entry.save(force_insert=True)
+    news = json.dumps({"crew": str(job.crew_id), "job": str(job.id), "number": entry.number})
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, news])
+    return entry
+
+
+def lock(job: Job) -> None:
+    """Makes other writers to this job wait for the end of the transaction."""
+    Job.objects.select_for_update().only("id").get(id=job.id)
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """A job's record read as one value, and the assessment it comes to."""
+
+    job: Job
+    assessment: Assessment
+    number: int
+    head: str
+    people: dict[str, tuple[str, datetime]]
+    """Who made each entry and when, by entry id."""
+
+
+def snapshot(job: Job) -> Snapshot:
+    """The job as the core sees it, in one query; `job.crew` must be loaded."""
+    site, number, head = None, 0, FIRST
+    entries: list[core.Entry] = []
+    sign_offs: list[core.SignOff] = []
+    people: dict[str, tuple[str, datetime]] = {}
+    rows = Entry.objects.filter(job=job).order_by("number")
+    columns = rows.values_list("id", "number", "kind", "by_name", "at", "body", "hash")
+    for entry_id, number, kind, by_name, at, written, head in columns:
+        identifier = str(entry_id)
+        people[identifier] = (by_name, at)
+        if kind == Kind.DESIGN:
+            site = _site(identifier, json.dumps(written))
+        elif kind == Kind.SIGN_OFF:
+            sign_offs.append(core.SignOff(identifier, written["stage"], by_name, written["evidence"]))
+        else:
+            entries.append(value(kind, identifier, written))
+    if site is None:
+        raise ValueError(f"job {job.id} has no design")
+    whole = replace(
+        site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs)
+    )
+    return Snapshot(job, assess(whole), number, head, people)
+
+
+@lru_cache(maxsize=256)
+def _site(entry_id: str, written: str) -> core.Job:
+    """A design entry's site; an entry never changes, so it is read once a process."""
+    return read_site(json.loads(written))

@@ -1,0 +1,96 @@
+"""Lengths and verdicts in templates: the crew's unit, fractions stacked, phrases translated."""
+
+import re
+
+from django import template
+from django.utils.html import escape
+from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext
+from django.utils.translation import gettext_lazy as _
+
+from groundwork import measure
+from groundwork.measure import Unit
+from groundwork.stages import Gate
+from groundwork.verdict import Standing
+from groundwork.words import Words
+from nivelum.drawing.glyphs import CSS, lone_glyph
+
+register = template.Library()
+
+STANDING_WORDS = {
+    Standing.UNSHOT: _("not shot"),
+    Standing.UNKNOWN: _("set-up struck out"),
+    Standing.GOOD: _("good"),
+    Standing.MADE_GOOD: _("made good with stone"),
+    Standing.TOO_CLOSE: _("too close to call"),
+    Standing.DIG: _("dig"),
+    Standing.OVER_DUG: _("over-dug"),
+    Standing.FILLED: _("filled, not shot since"),
+    Standing.UNEXPLAINED: _("what filled it?"),
+    Standing.UNSOUND_FILL: _("fill not sound"),
+}
+GATE_WORDS = {
+    Gate.UNJUDGED: _("not checked here yet"),
+    Gate.NOT_BEGUN: _("not begun"),
+    Gate.HELD: _("held"),
+    Gate.READY: _("ready to sign"),
+    Gate.SIGNED: _("signed"),
+    Gate.OVERTAKEN: _("overtaken"),
+}
+
+
+def stacked(text: str) -> SafeString:
+    """`text` escaped, with `7/8` set as a stacked fraction that is still read out as 7/8."""
+    return mark_safe(
+        re.sub(
+            r" ?(\d+)/(\d+)(?=″)",
+            r'<span class="fraction" role="img" aria-label=" \1/\2"><span>\1</span><span>\2</span></span>',
+            escape(text),
+        )
+    )
+
+
+@register.filter
+def reading(metres: float, unit: Unit) -> SafeString:
+    return stacked(measure.format_reading(metres, unit))
+
+
+@register.filter
+def level(metres: float, unit: Unit) -> SafeString:
+    return stacked(measure.format_level(metres, unit))
+
+
+@register.filter
+def amount(metres: float, unit: Unit) -> SafeString:
+    return stacked(measure.format_amount(metres, unit))
+
+
+@register.filter
+def distance(metres: float, unit: Unit) -> str:
+    return measure.format_distance(metres, unit)
+
+
+@register.filter
+def says(words: Words, unit: Unit) -> SafeString:
+    """A phrase of the core in the reader's language and the crew's unit."""
+    return stacked(words.text(unit, gettext(words.phrase)))
+
+
+@register.filter
+def standing_word(standing: Standing) -> str:
+    return str(STANDING_WORDS[standing])
+
+
+@register.filter
+def standing_css(standing: Standing) -> str:
+    return CSS[standing]
+
+
+@register.filter
+def gate_word(gate: Gate) -> str:
+    return str(GATE_WORDS[gate])
+
+
+@register.filter
+def glyph(standing: Standing) -> SafeString:
+    return lone_glyph(standing, standing_word(standing))

@@ -1,0 +1,90 @@
+"""News of new entries, from the database's own notifications to every open stream of this process."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+from weakref import WeakKeyDictionary
+
+import psycopg
+from django.db import connections
+
+from nivelum.jobs.services import CHANNEL
+
+News = dict[str, Any]
+RETRY_SECONDS = 1.0
+WAITING = 200
+"""News a slow stream may leave waiting before it is dropped; its browser then connects again."""
+
+
+class Hub:
+    """One listening connection, shared by all streams of an event loop. After a lost connection every stream
+    is told to look again, since nobody knows what was missed."""
+
+    def __init__(self) -> None:
+        self._streams: set[asyncio.Queue[News | None]] = set()
+        self._listening: asyncio.Task[None] | None = None
+        self._ready = asyncio.Event()
+
+    @asynccontextmanager
+    async def stream(self) -> AsyncIterator[asyncio.Queue[News | None]]:
+        """A queue of news from now on; `None` in it means: something may have been missed, look again."""
+        queue: asyncio.Queue[News | None] = asyncio.Queue(WAITING)
+        self._streams.add(queue)
+        if self._listening is None or self._listening.done():
+            self._listening = asyncio.create_task(self._listen())
+        try:
+            async with asyncio.timeout(5):
+                await self._ready.wait()
+        except TimeoutError:
+            pass  # the stream opens all the same and hears when the database is back
+        try:
+            yield queue
+        finally:
+            self._streams.discard(queue)
+            if not self._streams and self._listening:
+                self._listening.cancel()
+                self._listening = None
+                self._ready.clear()
+
+    async def _listen(self) -> None:
+        lost = False
+        while True:
+            try:
+                async with await psycopg.AsyncConnection.connect(**_where(), autocommit=True) as database:
+                    await database.execute(f"LISTEN {CHANNEL}")
+                    self._ready.set()
+                    if lost:
+                        self._tell(None)
+                    async for notice in database.notifies():
+                        self._tell(json.loads(notice.payload))
+            except psycopg.Error:
+                lost = True
+                await asyncio.sleep(RETRY_SECONDS)
+
+    def _tell(self, news: News | None) -> None:
+        for queue in list(self._streams):
+            if queue.full():
+                self._streams.discard(queue)
+            else:
+                queue.put_nowait(news)
+
+
+def _where() -> dict[str, Any]:
+    settings = connections["default"].settings_dict
+    return {
+        "host": settings["HOST"],
+        "port": settings["PORT"],
+        "user": settings["USER"],
+        "password": settings["PASSWORD"],
+        "dbname": settings["NAME"],
+    }
+
+
+_hubs: WeakKeyDictionary[asyncio.AbstractEventLoop, Hub] = WeakKeyDictionary()
+
+
+def hub() -> Hub:
+    """The hub of the running event loop."""
+    return _hubs.setdefault(asyncio.get_running_loop(), Hub())

@@ -1,0 +1,63 @@
+"""The stream every open page listens to: something was recorded, look again."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+
+from django import forms
+from django.db.models import QuerySet
+from django.http import HttpRequest, HttpResponseBadRequest, HttpResponseBase, StreamingHttpResponse
+from django.views.decorators.http import require_GET
+
+from nivelum.jobs.models import Entry
+from nivelum.live.hub import hub
+
+HEARTBEAT_SECONDS = 15
+LONGEST_SECONDS = 300
+"""A stream ends after this and the browser connects again: who may listen is asked anew."""
+
+
+LOOK = "event: look\ndata: {}\n\n"
+
+
+class StreamForm(forms.Form):
+    job = forms.UUIDField(required=False)
+    known = forms.IntegerField(min_value=0)
+
+
+@require_GET
+async def stream(request: HttpRequest) -> HttpResponseBase:
+    """Server-sent events: `entry` with the job and its newest number for every entry in one's own crews, and
+    `look` where something may have been missed: `known` is how many entries the page already shows, of one
+    `job` or of all."""
+    person = await request.auser()
+    crews = {str(crew_id) async for crew_id in person.crews.values_list("id", flat=True)}
+    entries = Entry.objects.filter(job__crew__in=crews)
+    form = StreamForm(request.GET)
+    if not form.is_valid():
+        return HttpResponseBadRequest()
+    if form.cleaned_data["job"]:
+        entries = entries.filter(job=form.cleaned_data["job"])
+    events = _events(crews, entries, form.cleaned_data["known"])
+    response = StreamingHttpResponse(events, content_type="text/event-stream")
+    response["Cache-Control"] = "no-store"
+    response["X-Accel-Buffering"] = "no"
+    return response
+
+
+async def _events(crews: set[str], entries: "QuerySet[Entry]", known: int) -> AsyncIterator[str]:
+    ends = asyncio.get_running_loop().time() + LONGEST_SECONDS
+    async with hub().stream() as queue:
+        stale = await entries.acount() != known
+        yield "retry: 1000\n" + (LOOK if stale else "\n")
+        while (left := ends - asyncio.get_running_loop().time()) > 0:
+            try:
+                async with asyncio.timeout(min(left, HEARTBEAT_SECONDS)):
+                    news = await queue.get()
+            except TimeoutError:
+                yield ": still here\n\n"
+                continue
+            if news is None:
+                yield LOOK
+            elif news["crew"] in crews:
+                yield f"event: entry\ndata: {json.dumps({'job': news['job'], 'number': news['number']})}\n\n"

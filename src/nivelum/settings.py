@@ -1,0 +1,142 @@
+"""Settings, all from the environment. What is safe is the default; `bin/start` loosens it for loopback."""
+
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+env = environ.Env()
+
+SITE = Path(__file__).resolve().parent
+VAR = Path(env.str("NIVELUM_VAR", default=str(SITE.parents[1] / "var")))
+
+DEBUG = False
+SECRET_KEY = env.str("NIVELUM_SECRET_KEY")
+ALLOWED_HOSTS = env.list("NIVELUM_HOSTS", default=[])
+CSRF_TRUSTED_ORIGINS = env.list("NIVELUM_ORIGINS", default=[])
+DATABASES = {"default": env.db("DATABASE_URL") | {"OPTIONS": {"pool": {"min_size": 1, "max_size": 8}}}}
+
+# On loopback there is no certificate: bin/start says so, nothing else should.
+SERVED_IN_THE_CLEAR = env.bool("NIVELUM_SERVED_IN_THE_CLEAR", default=False)
+SECURE_SSL_REDIRECT = not SERVED_IN_THE_CLEAR
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not SERVED_IN_THE_CLEAR
+SECURE_HSTS_SECONDS = 0 if SERVED_IN_THE_CLEAR else 31_536_000
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not SERVED_IN_THE_CLEAR
+if env.bool("NIVELUM_BEHIND_PROXY", default=False):
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "object-src": [NONE],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "form-action": [SELF],
+    }
+}
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "pgtrigger",
+    "axes",
+    "csp",
+    "nivelum.crews",
+    "nivelum.jobs",
+    "nivelum.readings",
+    "nivelum.signoffs",
+    "nivelum.live",
+    "nivelum.exchange",
+    "nivelum.demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [SITE / "templates"],
+        "APP_DIRS": False,
+        "OPTIONS": {
+            "loaders": [
+                (
+                    "django.template.loaders.cached.Loader",
+                    ["django.template.loaders.filesystem.Loader"],
+                )
+            ],
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+            "libraries": {"measures": "nivelum.jobs.templatetags.measures"},
+        },
+    }
+]
+
+ROOT_URLCONF = "nivelum.urls"
+ASGI_APPLICATION = "nivelum.asgi.application"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "crews.Person"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "yard"
+LOGOUT_REDIRECT_URL = "sign-in"
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "locked_out.html"
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+STATIC_URL = "static/"
+STATIC_ROOT = VAR / "static"
+STATICFILES_DIRS = [SITE / "static"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+LANGUAGE_CODE = "en"
+LANGUAGES = [("en", "English"), ("es", "Español")]
+USE_I18N = True
+USE_TZ = True
+TIME_ZONE = env.str("NIVELUM_TIME_ZONE", default="UTC")
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,47 @@
+"""Signing a stage: the evidence frozen as the signer saw it, once."""
+
+from uuid import UUID
+
+from django.db import transaction
+from django.utils.translation import gettext as _
+
+from groundwork.record import entry_hash
+from groundwork.stages import Gate
+from nivelum.jobs.access import Visit
+from nivelum.jobs.models import Entry, Kind
+from nivelum.jobs.services import Author, Snapshot, append, lock, snapshot
+
+
+class NotSigned(Exception):
+    """The stage was not signed; the message says why and what to do."""
+
+
+def seen(shot: Snapshot) -> str:
+    """What identifies the evidence on the signer's screen."""
+    return entry_hash(shot.assessment.evidence)
+
+
+@transaction.atomic
+def sign_stage(visit: Visit, stage: str, evidence_seen: str, entry_id: UUID, author: Author) -> Entry:
+    """Signs `stage` on the evidence that stands now, if it is what the signer saw and nothing holds it.
+
+    Signers of one job go one after the other, so two at once end in one sign-off. Sent again, it answers with
+    the sign-off as first written. Raises `NotSigned`, `KeyError` for a stage that is not judged.
+    """
+    lock(visit.job)
+    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.SIGN_OFF, by=visit.person).first():
+        return known
+    shot = snapshot(visit.job)
+    answer = shot.assessment.stage(stage)
+    if answer.gate is Gate.SIGNED and answer.sign_off:
+        raise NotSigned(_("{name} has signed this stage already.").format(name=answer.sign_off.by))
+    if not answer.may_be_signed:
+        raise NotSigned(_("Something holds this stage: see the list, and sign when it is cured."))
+    if evidence_seen != seen(shot):
+        raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."))
+    signed = {
+        "stage": stage,
+        "evidence": shot.assessment.evidence,
+        "supersedes": answer.sign_off.id if answer.sign_off else None,
+    }
+    return append(visit.job, Kind.SIGN_OFF, signed, author, entry_id)

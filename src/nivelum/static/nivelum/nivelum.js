@@ -1,0 +1,74 @@
+// Comforts on top of plain forms and htmx: the pad's own keys, arrow keys, touching the plan, live news.
+// No arithmetic of the trade in here: levels and verdicts come from the server.
+"use strict";
+
+document.addEventListener("htmx:load", (event) => wake(event.detail.elt));
+
+function wake(root) {
+  for (const keys of root.querySelectorAll(".keys[hidden]")) {
+    keys.hidden = false;
+    const entry = keys.closest("form").querySelector("#entry");
+    if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
+    keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
+  }
+  document.querySelector("#course .in-hand")?.scrollIntoView({ block: "nearest", inline: "center" });
+}
+
+function press(entry, key) {
+  if (!key) return;
+  const [from, to] = [entry.selectionStart, entry.selectionEnd];
+  if (key === "back") entry.setRangeText("", from === to ? Math.max(0, from - 1) : from, to, "end");
+  else entry.setRangeText(key, from, to, "end");
+  entry.focus();
+}
+
+document.addEventListener("keydown", (event) => {
+  const plan = document.getElementById("plan");
+  const way = { ArrowRight: "right", ArrowLeft: "left", ArrowUp: "up", ArrowDown: "down" }[event.key];
+  if (!plan || !way || event.altKey || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  const typing = event.target.closest("input, select, textarea, summary, nav");
+  if (typing && !(typing.id === "entry" && typing.value === "")) return;
+  event.preventDefault();
+  htmx.ajax("GET", `?station=${encodeURIComponent(plan.dataset[way])}`, { target: "#pad", swap: "outerHTML" });
+});
+
+document.addEventListener("click", (event) => {
+  const drawing = event.target.closest("#plan svg");
+  const east = document.querySelector("#pad.placing [name=east]");
+  if (!drawing || !east) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(drawing.getScreenCTM().inverse());
+  const { west, north, perMetre } = drawing.dataset;
+  east.value = (Number(west) + at.x / perMetre).toFixed(2);
+  document.querySelector("#pad [name=north]").value = (Number(north) - at.y / perMetre).toFixed(2);
+  east.closest("details").open = true;
+}, true);
+
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.verb === "post") event.detail.parameters.device_at = new Date().toISOString();
+});
+
+for (const failure of ["htmx:sendError", "htmx:responseError"]) {
+  document.addEventListener(failure, () => tell("Not sent. What you typed is still there: try again."));
+}
+
+function tell(text) {
+  const place = document.getElementById("told");
+  if (place) place.textContent = text;
+}
+
+function listen({ live, job, known }) {
+  if (!live || known === undefined) return;
+  const news = new EventSource(`${live}?known=${known}&job=${job ?? ""}`);
+  const look = () => htmx.trigger(document.body, "recorded");
+  news.addEventListener("entry", (event) => {
+    if (!job || JSON.parse(event.data).job === job) look();
+  });
+  news.addEventListener("look", look);
+  news.addEventListener("open", () => tell(""));
+  news.addEventListener("error", () => tell("No connection: others’ readings are not seen. Trying again."));
+  addEventListener("pagehide", () => news.close());
+}
+
+document.addEventListener("DOMContentLoaded", () => listen(document.body.dataset));

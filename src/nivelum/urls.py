@@ -1,0 +1,37 @@
+"""Every address. Whatever belongs to a job has its `job_id`, to a crew its `crew_id`: access hangs on them."""
+
+from django.contrib.auth.views import LogoutView
+from django.urls import include, path
+
+from nivelum.crews import views as crews
+from nivelum.exchange import views as exchange
+from nivelum.jobs import views as jobs
+from nivelum.live import views as live
+from nivelum.readings import views as readings
+from nivelum.signoffs import views as signoffs
+
+job = [
+    path("", jobs.open_job, name="job"),
+    path("base/", jobs.base, name="base"),
+    path("ground/", readings.ground, name="ground"),
+    path("ground/now/", readings.ground_now, name="ground-now"),
+    path("ground/set-up/", readings.set_up, name="set-up"),
+    path("ground/readings/", readings.reading, name="reading"),
+    path("ground/fills/", readings.fill, name="fill"),
+    path("ground/strikes/", readings.strike, name="strike"),
+    path("sign-offs/", signoffs.sign_offs, name="sign-offs"),
+    path("sign-offs/now/", signoffs.sign_offs_now, name="sign-offs-now"),
+    path("sign-offs/sign/", signoffs.sign, name="sign"),
+    path("record.json", exchange.record, name="record"),
+    path("job.json", exchange.job_file, name="job-file"),
+]
+
+urlpatterns = [
+    path("", jobs.yard, name="yard"),
+    path("now/", jobs.yard_now, name="yard-now"),
+    path("sign-in/", crews.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
+    path("live/", live.stream, name="live"),
+    path("jobs/<uuid:job_id>/", include(job)),
+]
