@@ -1,4 +1,4 @@
-# A PostgreSQL cluster of this checkout's own, under var/, on a free port of loopback only.
+# A PostgreSQL cluster of this checkout's own, under var/, on a free port of loopback only. Wants $python.
 #
 # Root cannot run a server, so root runs it as the user postgres. That user may not be able to reach the
 # checkout (root's home, say); an open folder can be used by whoever has it open, so the server is given the
@@ -50,7 +50,7 @@ start_cluster() {
   stop_cluster "${folder#"$PWD"/}"
   rm -f "$folder/data/postmaster.pid"
   for attempt in 1 2 3 4 5; do
-    port=$(python3 -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])')
+    port=$("$python" -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])')
     if in_cluster "$folder" "$programs/pg_ctl" start -w -s -D /proc/self/fd/9/data -l /proc/self/fd/9/log \
       -o "-c listen_addresses=127.0.0.1 -c port=$port -c unix_socket_directories='' $*" >/dev/null; then
       DATABASE_URL=postgres://nivelum:$(cat "$folder/password")@127.0.0.1:$port/postgres

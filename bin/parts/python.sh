@@ -1,13 +1,13 @@
-# The Python environment in var/venv, with what requirements/NAME.txt pins.
+# The Python environment in var/venv, with what requirements/NAME.txt pins. Wants packages.sh.
 
 # python_environment runtime|dev: sets $python
 python_environment() {
   local pinned=requirements/$1.txt venv=$PWD/var/venv
   python=$venv/bin/python
-  # What is pinned for development includes what is pinned for running.
   local wanted
-  wanted=$(cat "$pinned" <(python3 --version) | sha256sum)
+  wanted=$(sha256sum <"$pinned")
   [ -x "$python" ] && [ "$(cat "$venv/$1.pinned" 2>/dev/null)" = "$wanted" ] && return 0
+  need_python
   echo "Installing Python packages into var/venv"
   [ -x "$python" ] || python3 -m venv "$venv"
   "$venv/bin/pip" install -q --disable-pip-version-check --require-hashes -r "$pinned"

@@ -1,8 +1,11 @@
 """The application as uvicorn serves it."""
 
 import os
+import warnings
 
 from django.core.asgi import get_asgi_application
 
+# WhiteNoise hands files over in pieces it has at hand; that they are not fetched asynchronously is fine.
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "nivelum.settings")
 application = get_asgi_application()

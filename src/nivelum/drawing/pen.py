@@ -41,7 +41,7 @@ def textures(root: Element) -> None:
     """The materials, as patterns for fills: `url(#soil)` and one for each role of a layer."""
     defs = add(root, "defs")
     strokes = {
-        "soil": (14, ["M2 4l5 5", "M9 2l-4 4", "M8 12l5 -3"]),
+        "soil": (30, ["M4 6l5 2", "M19 4l-4 4", "M12 19l6 -1", "M25 24l-4 3", "M5 26l3 -3"]),
         "paving": (40, ["M0 0"]),
         "bedding": (10, ["M2 3h.8", "M7 2h.8", "M5 6.5h.8", "M9 8h.8", "M1 9h.8"]),
         "bound-base": (26, ["M4 8l4 -5l3 6z", "M16 18l5 -3l1 6z", "M18 5h.8", "M7 19h.8", "M13 12h.8"]),

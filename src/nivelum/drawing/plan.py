@@ -13,7 +13,7 @@ from groundwork.assess import Assessment, StationAnswer
 from groundwork.measure import Unit, format_amount, format_fall, format_level
 from groundwork.surface import Facet, Point
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import glyph
+from nivelum.drawing.glyphs import CSS, glyph
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 
 WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0
@@ -63,6 +63,29 @@ def plan(
     return finished(root)
 
 
+def thumbnail(assessment: Assessment) -> SafeString:
+    """The job at a glance: its outline, what stands beside it, a dot where something is wrong."""
+    job = assessment.job
+    places = [*job.outline, *(p for f in job.features for p in f.points)]
+    (west, south), (east, north) = np.min(places, axis=0), np.max(places, axis=0)
+    per_metre = min(130 / (east - west), 78 / (north - south))
+    scale = Scale(west + MARGIN / per_metre, north - MARGIN / per_metre, per_metre)
+    root = sheet((east - west) * per_metre, (north - south) * per_metre, job.name, "thumbnail")
+    root.set("aria-hidden", "true")
+    for feature in job.features:
+        if feature.kind in ("building", "water"):
+            points = [scale.to_sheet(p) for p in feature.points]
+            add(root, "path", class_=feature.kind, d=path(points, closed=True))
+    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in job.outline], closed=True))
+    for answer in assessment.ground.values():
+        standing = answer.judgement.standing
+        if standing is not Standing.UNSHOT:
+            x, y = scale.to_sheet(answer.station.at)
+            css = "dot" if standing.is_sound else f"dot bad v-{CSS[standing]}"
+            add(root, "circle", class_=css, cx=x, cy=y, r=1.6 if standing.is_sound else 3.6)
+    return finished(root)
+
+
 def _surroundings(root: Element, assessment: Assessment, scale: Scale) -> None:
     job = assessment.job
     for feature in job.features:
@@ -85,16 +108,32 @@ def _surroundings(root: Element, assessment: Assessment, scale: Scale) -> None:
             add(root, "path", class_="drain", d=path(points))
         elif feature.kind == "free edge":
             add(root, "path", class_="free-edge", d=path(points))
-    for feature in job.features:
-        if feature.name:
-            points = [scale.to_sheet(p) for p in feature.points]
-            shape = shapely.Polygon(points) if feature.kind in ("building", "water") else None
-            at = shape.representative_point() if shape else shapely.LineString(points).interpolate(0.5, True)
-            if shape and feature.kind == "water":
-                at = shape.centroid
-            beside = {"drain": 20.0, "kerb": -9.0, "free edge": 20.0}.get(feature.kind, 4.0)
-            add(root, "text", feature.name, x=float(at.x), y=float(at.y) + beside,
-                class_=f"place at-{feature.kind.replace(' ', '-')}")  # fmt: skip
+    _names(root, assessment, scale)
+
+
+def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
+    """What each feature is called: in the middle of a shape, beside a line where stations leave most room."""
+    taken = shapely.MultiPoint(_taken(assessment, scale))
+    for feature in assessment.job.features:
+        points = [scale.to_sheet(p) for p in feature.points]
+        if not feature.name:
+            continue
+        if feature.kind in ("building", "water"):
+            at = shapely.Polygon(points).centroid
+            x, y = at.x, at.y + 5
+        else:
+            line = shapely.LineString(points)
+            along = [line.interpolate(part / 24, normalized=True) for part in range(2, 23)]
+            spots = [(p.x, p.y + side) for p in along for side in (24.0, -12.0)]
+            x, y = max(spots, key=lambda spot: taken.distance(shapely.Point(spot[0], spot[1] - 5)))
+        add(root, "text", feature.name, x=float(x), y=float(y), class_=f"place at-{feature.kind.replace(' ', '-')}")
+
+
+def _taken(assessment: Assessment, scale: Scale) -> list[tuple[float, float]]:
+    """Where stations and their names stand on the sheet, and the marks."""
+    stations = [scale.to_sheet(s.at) for s in assessment.stations]
+    marks = [scale.to_sheet(m.at) for m in assessment.job.marks]
+    return [*stations, *((x - 22, y - 20) for x, y in stations), *marks, *((x + 40, y) for x, y in marks)]
 
 
 def _water(root: Element, points: list[tuple[float, float]]) -> None:
@@ -117,13 +156,25 @@ def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> 
     spots = spots[shapely.contains(ground, spots)]
     if not len(spots):
         return
-    stations = shapely.MultiPoint([s.at for s in assessment.stations])
-    room = np.minimum(shapely.distance(stations, spots), 1.6 * shapely.distance(ground.exterior, spots))
+    sheet_spots = shapely.points([scale.to_sheet((p.x, p.y)) for p in spots])
+    to_edge = shapely.distance(ground.exterior, spots) * scale.per_metre
+    taken = shapely.MultiPoint(_taken(assessment, scale))
+    beside = shapely.points(shapely.get_coordinates(sheet_spots) + (28, 0))
+    end = shapely.distance(ground.exterior, shapely.points(shapely.get_coordinates(spots) + (40 / scale.per_metre, 0)))
+    inside = shapely.contains_xy(ground, shapely.get_coordinates(spots) + (40 / scale.per_metre, 0))
+    room = np.minimum.reduce(
+        [
+            shapely.distance(taken, sheet_spots),
+            shapely.distance(taken, beside),
+            1.6 * to_edge,
+            np.where(inside, 1.6 * end * scale.per_metre, 0.0),
+        ]
+    )
     spot = spots[int(room.argmax())]
     fall, bearing = facet.steepest
     x, y = scale.to_sheet((float(spot.x), float(spot.y)))
     arrow = add(root, "g", class_="fall", transform=f"translate({x:.1f} {y:.1f})")
-    add(arrow, "path", d="M0 17V-17M-6 -8L0 -18L6 -8", transform=f"rotate({bearing:.1f})")
+    add(arrow, "path", d="M0 14V-14M-5 -7L0 -15L5 -7", transform=f"rotate({bearing:.1f})")
     add(arrow, "text", format_fall(fall), x=11 if abs(math.sin(math.radians(bearing))) < 0.7 else -16,
         y=5 if abs(math.sin(math.radians(bearing))) < 0.7 else 22)  # fmt: skip
 

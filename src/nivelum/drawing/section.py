@@ -22,7 +22,7 @@ def section(job: Job, finished_level: float, unit: Unit) -> SafeString:
     root = sheet(WIDTH, HEIGHT, _("Section of the base, drawn to scale"), "section")
     textures(root)
     formation = TOP + depth * per_metre
-    add(root, "rect", class_="ground", x=LEFT - 30, y=formation, width=RIGHT - LEFT + 60, height=SOIL)
+    add(root, "rect", class_="ground", x=LEFT, y=formation, width=RIGHT - LEFT, height=SOIL)
     labels = []
     below = 0.0
     for layer in specification.layers:
@@ -60,9 +60,7 @@ def _levels(root: Element, job: Job, finished_level: float, per_metre: float, un
     labels = [
         Label(
             TOP + surface.depth * per_metre,
-            (
-                (f"{format_level(finished_level - surface.depth, unit)}", f"figure {surface.key}"),
-            ),
+            ((format_level(finished_level - surface.depth, unit), f"figure {surface.key}"),),
         )
         for surface in job.specification.surfaces
         if surface.depth >= 0

@@ -11,8 +11,8 @@ from groundwork.measure import Unit, format_amount, format_level
 from nivelum.drawing.glyphs import CSS
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 
-WIDTH, HEIGHT = 250.0, 590.0
-LEFT, RIGHT, TOP = 66.0, 122.0, 34.0
+WIDTH, HEIGHT = 240.0, 590.0
+LEFT, RIGHT, TOP = 68.0, 122.0, 34.0
 LINE_HEIGHT = 17.0
 
 
@@ -56,6 +56,7 @@ def stake(assessment: Assessment, answer: StationAnswer, unit: Unit) -> SafeStri
 
     title = _("Stake at {station}, drawn to scale").format(station=answer.station.name)
     root = sheet(WIDTH, HEIGHT, title, "stake")
+    root.set("preserveAspectRatio", "xMidYMin meet")
     textures(root)
     end = y_at(bottom)
     soil = [(LEFT, y_at(depth)), (RIGHT, y_at(depth)), (RIGHT, end + 34), ((LEFT + RIGHT) / 2, end + 70)]

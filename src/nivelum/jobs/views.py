@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET
 from groundwork.base import SurfaceKey
 from groundwork.stages import EXCAVATION, Gate
 from nivelum.crews.policy import Verb
+from nivelum.drawing.plan import thumbnail
 from nivelum.drawing.section import section
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
@@ -40,6 +41,7 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
                 "job": job,
                 "dig": dig,
                 "number": shot.number,
+                "thumbnail": thumbnail(shot.assessment),
                 "line": shot.assessment.stage_line,
                 "shot": shot.assessment.shot_count(),
                 "stations": len(shot.assessment.stations),

@@ -58,12 +58,24 @@ function tell(text) {
   if (place) place.textContent = text;
 }
 
+// News fetched for one station must not be shown once another has been chosen: look again for that one.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const asked = event.target.hasAttribute("data-news") && event.detail.requestConfig.parameters.station;
+  if (asked && asked !== document.getElementById("here").value) {
+    event.detail.shouldSwap = false;
+    htmx.trigger(document.body, "recorded");
+  }
+});
+
 function listen({ live, job, known }) {
   if (!live || known === undefined) return;
   const news = new EventSource(`${live}?known=${known}&job=${job ?? ""}`);
   const look = () => htmx.trigger(document.body, "recorded");
   news.addEventListener("entry", (event) => {
-    if (!job || JSON.parse(event.data).job === job) look();
+    const entry = JSON.parse(event.data);
+    if (job && entry.job !== job) return;
+    // One's own entry is on its way back already: wait for it, then look only if it is not shown yet.
+    setTimeout(() => Number(document.getElementById("here")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
   news.addEventListener("look", look);
   news.addEventListener("open", () => tell(""));

@@ -1,0 +1,79 @@
+"""The application as it is served, on a real socket, and Debian's Chromium looking at it."""
+
+import os
+import shutil
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+
+import pytest
+import uvicorn
+from playwright.sync_api import Page, Playwright
+
+from tests.conftest import PASSWORD, World, make_world
+
+# Playwright keeps an event loop running in the tests' own thread; the database calls in fixtures are fine there.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
+
+@pytest.fixture(scope="session")
+def site(django_db_setup, django_db_blocker) -> Iterator[str]:
+    """The address of a running server that uses the tests' database."""
+    from nivelum.asgi import application
+
+    door = socket.socket()
+    door.bind(("127.0.0.1", 0))
+    config = uvicorn.Config(application, log_level="error", lifespan="off", timeout_graceful_shutdown=1)
+    server = uvicorn.Server(config)
+    with django_db_blocker.unblock():
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [door]}, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.05)
+        yield f"http://127.0.0.1:{door.getsockname()[1]}"
+        server.should_exit = True
+        thread.join(10)
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator:
+    chromium = shutil.which("chromium")
+    assert chromium, "Debian's chromium is needed"
+    browser = playwright.chromium.launch(
+        executable_path=chromium,
+        args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+    )
+    yield browser
+    browser.close()
+
+
+@pytest.fixture
+def field_world(site: str) -> Callable[..., World]:
+    """Makes a crew and a job for one browser test; the database stays as it is afterwards."""
+    return make_world
+
+
+@pytest.fixture
+def person(site: str, browser) -> Iterator[Callable[..., Page]]:
+    """Opens a browser of one's own for someone of a world, signed in. Errors in a page's script fail the test."""
+    contexts, errors = [], []
+
+    def arrive(world: World, role: str, **options) -> Page:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=site, **options)
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(10_000)
+        page.on("pageerror", lambda error: errors.append(str(error)))
+        page.on("console", lambda m: errors.append(m.text) if "Content Security Policy" in m.text else None)
+        page.goto("/")
+        page.fill("[name=username]", world.people[role].username)
+        page.fill("[name=password]", PASSWORD)
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#jobs")
+        return page
+
+    yield arrive
+    for context in contexts:
+        context.close()
+    assert errors == []

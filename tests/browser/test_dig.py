@@ -1,0 +1,194 @@
+"""The dig, from sign-in to sign-off, as people do it."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+
+
+def read(page: Page, typed: str) -> None:
+    """Types a reading and waits until the pad has moved on or said why not."""
+    was = page.locator("#pad input[name=entry_id]").last.input_value()
+    page.fill("#entry", typed)
+    page.keyboard.press("Enter")
+    page.wait_for_function(
+        "was => ![...document.querySelectorAll('#reading input[name=entry_id]')].some(i => i.value === was)"
+        " || document.querySelector('#entry-wrong')",
+        arg=was,
+    )
+
+
+def target(page: Page) -> int:
+    return int(page.locator("#target").inner_text())
+
+
+def station(page: Page) -> str:
+    return page.locator("#here").input_value()
+
+
+def set_up(page: Page, backsight: str) -> None:
+    page.fill("#entry", backsight)
+    page.keyboard.press("Enter")
+    page.wait_for_selector("#target")
+
+
+def test_from_opening_a_job_to_the_first_verdict_in_three_taps_and_the_digits(field_world, person) -> None:
+    world = field_world()
+    page = person(world, "crew", has_touch=True)
+    taps = 0
+
+    def tap(selector: str) -> None:
+        nonlocal taps
+        taps += 1
+        page.tap(selector)
+
+    tap(f"#jobs a[href*='{world.job.id}']")
+    page.keyboard.type("1300")
+    tap("#pad .press:has-text('Level is set up')")
+    page.wait_for_selector("#target")
+    first = station(page)
+    page.keyboard.type(str(target(page)))
+    tap("#pad .press:has-text('Read at')")
+    page.wait_for_selector(".verdict")
+    assert taps <= 3
+    expect(page.locator(".verdict")).to_contain_text(f"{first}: good")
+    assert station(page) != first
+
+
+def test_the_whole_dig_seen_by_two(field_world, person) -> None:
+    world = field_world()
+    lead, other = person(world, "lead"), person(world, "viewer")
+    lead.click(f"#jobs a[href*='{world.job.id}']")
+    lead.click("text=Base")
+    expect(lead.locator("svg.section")).to_be_visible()
+    expect(lead.locator("main")).to_contain_text("255 mm")
+    lead.click("nav >> text=Ground")
+    set_up(lead, "4' 3 3/16\"")  # 51 3/16 inches: 1.300 m to the millimetre
+    expect(lead.locator("#pad")).to_contain_text("height of instrument 11.500")
+    other.goto(f"/jobs/{world.job.id}/sign-offs/")
+    expect(other.locator("#dig")).to_contain_text("Not begun")
+
+    names = []
+    first_target = target(lead)
+    read(lead, str(first_target - 34))
+    expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
+    while (name := station(lead)) not in names:
+        names.append(name)
+        read(lead, str(target(lead)) if len(names) % 2 else f"{target(lead) / 25.4:.0f} 0/2\"")
+        if lead.locator(".verdict").inner_text().split(":")[0] == name and len(names) > 20:
+            break
+        if not lead.locator("#course", has_text="to shoot").count():
+            break
+    expect(lead.locator("#course")).to_contain_text("1 holds it")
+
+    # Held: no way to sign, and the station that holds it is named and leads there.
+    lead.click("nav >> text=Sign-offs")
+    expect(lead.locator("#dig")).to_contain_text("1 not deep enough, up to 34 mm high")
+    assert lead.locator("text=Sign the dig").count() == 0
+    lead.click("article a.figure")
+    expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
+
+    # A slip and its correction: what was typed comes back to be mended.
+    read(lead, "170")
+    expect(lead.locator(".verdict")).to_contain_text("dig 1")
+    lead.click("text=Undo")
+    expect(lead.locator("#entry")).to_have_value("170")
+    read(lead, str(first_target))
+    expect(lead.locator(".verdict")).to_contain_text("good")
+    expect(lead.locator("#course")).to_contain_text("ready to sign")
+
+    expect(other.locator("#dig")).to_contain_text("May be signed")
+    lead.click("nav >> text=Sign-offs")
+    lead.click("text=Sign the dig as Lead Person")
+    expect(lead.locator("#dig")).to_contain_text("Signed. Go on.")
+    expect(other.locator("#dig")).to_contain_text("Lead Person", timeout=5000)
+    expect(other.locator("#course")).to_contain_text("signed")
+
+
+def test_anothers_reading_appears_without_disturbing_what_one_is_typing(field_world, person) -> None:
+    world = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=B1")
+    page.wait_for_timeout(500)
+    page.fill("#entry", "17")
+    world.shoot("A1", high_mm=40, role="lead")
+    expect(page.locator("#plan a[aria-label='A1: dig']")).to_be_attached(timeout=5000)
+    assert page.input_value("#entry") == "17"
+    assert station(page) == "B1"
+    expect(page.locator("#stake h2")).to_have_text("B1")
+
+
+def test_stations_are_chosen_by_touch_and_by_arrow_keys(field_world, person) -> None:
+    world = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    for key, name in [("ArrowRight", "A2"), ("ArrowUp", "B2"), ("ArrowLeft", "B1"), ("ArrowDown", "A1")]:
+        page.keyboard.press(key)
+        expect(page.locator("#stake h2")).to_have_text(name)
+    page.click("#plan a[href='?station=B3'] .reach")
+    expect(page.locator("#stake h2")).to_have_text("B3")
+    expect(page.locator("#entry")).to_be_focused()
+
+
+def test_feet_inches_and_fractions_on_the_pads_own_keys(field_world, person) -> None:
+    world = field_world(rod="ft-in")
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    for key in ["5", "'", "2", " ", "1", "3", "/", "1", "6", '"']:
+        page.click(f".keys [data-key='{key}']" if key != "'" else '.keys [data-key="\'"]')
+    assert page.input_value("#entry") == "5'2 13/16\""
+    page.keyboard.press("Enter")
+    # Instrument 11.500; formation at A1 is 9.665 by the pad's fall of 1:50; 62 13/16 in is 1.5954 m: 9.9046, high by 239.6.
+    expect(page.locator(".verdict .fraction").first).to_be_visible()
+    spoken = page.locator(".verdict strong").evaluate(
+        "e => [...e.childNodes].map(n => n.ariaLabel ?? n.textContent).join('')"
+    )
+    assert re.search(r"A1: dig 9 7/16″", spoken), spoken
+
+
+@pytest.mark.parametrize("typed", ["abc", "", "1e9", "-3", "4' 13\"", "x" * 10_000], ids=lambda t: t[:8] or "empty")
+def test_a_bad_reading_is_answered_beside_the_field_and_kept(field_world, person, typed: str) -> None:
+    world = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    page.fill("#entry", typed)
+    page.keyboard.press("Enter")
+    expect(page.locator("#entry-wrong")).to_be_visible()
+    assert page.input_value("#entry") == typed
+    below = page.locator("#entry-wrong").bounding_box()["y"] - page.locator("#entry").bounding_box()["y"]
+    assert 0 < below < 130
+    assert world.assessment().shot_count() == 0
+
+
+def test_the_essential_path_without_any_script(field_world, person) -> None:
+    world = field_world()
+    page = person(world, "lead", java_script_enabled=False)
+    page.click(f"#jobs a[href*='{world.job.id}']")
+    page.fill("#entry", "1300")
+    page.click("text=Level is set up")
+    page.fill("#entry", str(target(page) - 40))
+    page.click("#pad .press:has-text('Read at')")
+    assert "dig 40 mm" in page.locator(".verdict").inner_text()
+    page.click("text=Undo")
+    assert world.assessment().shot_count() == 0
+
+
+def test_touching_the_plan_says_where_the_level_stands(field_world, person) -> None:
+    world = field_world()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    page.click("text=Which instrument")
+    corner = page.locator("#plan a[aria-label^='X1:'] .reach").bounding_box()
+    page.mouse.click(corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2)
+    assert abs(float(page.input_value("[name=east]"))) < 0.1
+    assert abs(float(page.input_value("[name=north]"))) < 0.1
+    page.fill("#entry", "1300")
+    page.keyboard.press("Enter")
+    page.wait_for_selector("#target")
+    assert world.assessment().set_up.at == pytest.approx((0, 0), abs=0.1)

@@ -1,0 +1,86 @@
+"""Every screen, at a desk and on a phone: nothing spills over, nothing shuts anyone out."""
+
+from pathlib import Path
+
+import pytest
+
+pytestmark = pytest.mark.browser
+
+AXE = (Path(__file__).parents[2] / "node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
+SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+
+
+@pytest.fixture(scope="module")
+def dug(site: str):
+    """A job with every kind of trouble in it."""
+    from groundwork.job import Fill
+    from tests.conftest import make_world
+
+    world = make_world(rod="ft-in")
+    world.set_up()
+    for station, high in [("A1", 34), ("A2", -60), ("A3", 19.5), ("B1", -48), ("B2", 0)]:
+        world.shoot(station, high)
+    world.record(Fill("6a3f9d7e-1111-4222-8333-444455556666", "B1", "soil"))
+    world.shoot("B1")
+    return world
+
+
+PLACES = ["/", "crew", "base/", "ground/", "ground/?station=A2", "ground/?set-up=1", "sign-offs/"]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("size", SIZES)
+def test_axe_finds_no_serious_fault_and_nothing_spills_sideways(dug, person, size: str, scheme: str) -> None:
+    page = person(dug, "lead", color_scheme=scheme)
+    width, height = SIZES[size]
+    page.set_viewport_size({"width": width, "height": height})
+    for place in PLACES:
+        where = {"/": "/", "crew": f"/crews/{dug.crew.id}/"}.get(place, f"/jobs/{dug.job.id}/{place}")
+        page.goto(where)
+        page.evaluate(AXE)
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            (v["id"], [n["html"][:120] for n in v["nodes"]][:3])
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], place
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, place
+
+
+def test_axe_on_the_way_in(site: str, browser) -> None:
+    page = browser.new_page(base_url=site)
+    page.goto("/sign-in/")
+    page.evaluate(AXE)
+    found = page.evaluate("axe.run()")
+    assert [v["id"] for v in found["violations"] if v["impact"] in ("serious", "critical")] == []
+    page.close()
+
+
+def test_the_pads_targets_are_as_large_as_a_glove(dug, person) -> None:
+    page = person(dug, "crew", has_touch=True)
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"/jobs/{dug.job.id}/ground/?station=B3")
+    for box in (page.locator(".keys button, #pad form .press, #entry").nth(n).bounding_box() for n in range(6)):
+        assert box["height"] >= 56
+
+
+def test_a_first_view_is_light(dug, person, site: str, browser) -> None:
+    page = person(dug, "crew")
+    sent = 0
+    session = page.context.new_cdp_session(page)
+    session.send("Network.enable")
+    session.send("Network.clearBrowserCache")
+
+    def count(event) -> None:
+        nonlocal sent
+        sent += event["encodedDataLength"]
+
+    session.on("Network.loadingFinished", count)
+    page.goto(f"/jobs/{dug.job.id}/ground/")
+    page.wait_for_timeout(800)
+    assert 20_000 < sent <= 200_000
+    first, sent = sent, 0
+    page.reload()
+    page.wait_for_timeout(800)
+    assert sent <= 30_000 < first

@@ -1,0 +1,133 @@
+"""What all tests share: no deadlines on a busy machine, fast password hashes, a made-up crew and its job."""
+
+import uuid
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import pytest
+from django.conf import settings
+from django.test import Client
+from hypothesis import HealthCheck
+from hypothesis import settings as hypothesis_settings
+
+from groundwork.jobfile import loads
+from groundwork.measure import Unit
+
+hypothesis_settings.register_profile(
+    "here", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+)
+hypothesis_settings.load_profile("here")
+
+# A pad of 6 by 4 m in one plane: small enough to shoot whole in a test. Instrument height is 11.500 throughout.
+PAD = """{
+ "format": "nivelum-job/1", "name": "Test pad", "units": "mm",
+ "area": {"outline_m": [[0, 0], [6, 0], [6, 4], [0, 4]]}, "station_spacing_m": 2,
+ "features": [{"kind": "building", "name": "hut", "points_m": [[0, 4.1], [6, 4.1], [6, 5.5], [0, 5.5]]}],
+ "marks": [{"name": "sill", "at_m": [0, 4.1], "level_m": 10.2}, {"name": "bolt", "at_m": [6, -1], "level_m": 10.0}],
+ "facets": [{"name": "all", "outline_m": [[0, 0], [6, 0], [6, 4], [0, 4]], "at_m": [0, 4], "level_m": 10.0,
+             "bearing_deg": 180, "fall_1_in": 50}],
+ "specification": {"school": "dense", "pavers_laid_high_mm": 5, "layers": [
+   {"role": "paving", "material": "concrete block", "thickness_mm": 80},
+   {"role": "bedding", "material": "concrete sand", "thickness_mm": 30},
+   {"role": "base", "material": "dense-graded", "thickness_mm": 150}]}
+}"""
+PASSWORD = "limestone"
+
+
+def pytest_configure() -> None:
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@dataclass
+class World:
+    """A crew of its own for one test, with a person in each role and a job. Crews do not see each other, so
+    tests that share a database do not either."""
+
+    crew: object
+    people: dict = field(default_factory=dict)
+    job: object = None
+
+    def client(self, role: str) -> Client:
+        client = Client()
+        client.force_login(self.people[role], backend="django.contrib.auth.backends.ModelBackend")
+        return client
+
+    def visit(self, role: str):
+        from nivelum.jobs.access import Visit
+
+        return Visit(self.job, self.people[role], role)
+
+    def set_up(self, backsight: str = "1300"):
+        """The level set up on the sill, its height of instrument 11.500."""
+        from groundwork.job import SetUp
+        from groundwork.measure import parse_rod
+
+        typed = parse_rod(backsight, Unit.MILLIMETRES)
+        return self.record(SetUp(str(uuid.uuid4()), "sill", typed, at=(3.0, -3.0)))
+
+    def record(self, entry, role: str = "crew"):
+        from nivelum.jobs.services import Author
+        from nivelum.readings.services import record
+
+        return record(self.visit(role), entry, Author(self.people[role]))
+
+    def assessment(self):
+        from nivelum.jobs.services import snapshot
+
+        return snapshot(self.job).assessment
+
+    def shoot(self, station: str, high_mm: float = 0.0, role: str = "crew"):
+        """Reads a station `high_mm` above its design."""
+        from groundwork.job import Reading
+        from groundwork.measure import parse_rod
+
+        assessment = self.assessment()
+        typed = f"{assessment.ground[station].target - high_mm / 1000:.4f}"
+        reading = parse_rod(typed, Unit.METRES)
+        return self.record(Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading), role)
+
+    def shoot_all(self) -> None:
+        self.set_up()
+        for station in self.assessment().stations:
+            self.shoot(station.name)
+
+
+def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall") -> World:
+    from nivelum.crews.models import Crew, Membership, Person, Role
+    from nivelum.exchange.services import import_job
+
+    world = World(Crew.objects.create(name=name, rod=rod))
+    for role in Role.values:
+        name = f"{role}-{uuid.uuid4().hex[:8]}"
+        person = Person.objects.create_user(name, password=PASSWORD, name=f"{role.title()} Person")
+        Membership.objects.create(crew=world.crew, person=person, role=role)
+        world.people[role] = person
+    world.job = import_job(world.crew, loads(job_file), [world.people["lead"]])
+    return world
+
+
+@pytest.fixture
+def world(db) -> World:
+    return make_world()
+
+
+@pytest.fixture
+def flushable() -> Iterator[None]:
+    """For tests with transactions of their own: emptying the tables afterwards must pass the record's guard.
+
+    Ask for it before `transactional_db`, so that it is undone after it."""
+    import pgtrigger
+
+    with pgtrigger.ignore("jobs.Entry:append_only"):
+        yield
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup, django_db_blocker) -> Iterator[None]:
+    """The test database, with no pooled connection left open when it is dropped."""
+    yield
+    from django.db import connection
+
+    with django_db_blocker.unblock():
+        connection.close()
+        connection.close_pool()

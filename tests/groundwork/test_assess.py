@@ -1,0 +1,163 @@
+"""A job assessed whole."""
+
+from dataclasses import replace
+
+import pytest
+
+from groundwork.assess import assess
+from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.job import Fill, Job, Mark, Reading, SetUp, SignOff, Strike
+from groundwork.measure import Unit, parse_rod
+from groundwork.stages import Gate, Severity
+from groundwork.surface import Facet
+from groundwork.verdict import Standing
+
+OUTLINE = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (0.0, 4.0))
+SPECIFICATION = BaseSpecification(
+    "dense",
+    (
+        Layer(Role.PAVING, "block", 0.080),
+        Layer(Role.BEDDING, "sand", 0.030),
+        Layer(Role.BASE, "stone", 0.150),
+    ),
+    0.005,
+)
+FACET = Facet("all", OUTLINE, (0, 0), 10.000, bearing=90, fall=1 / 60)
+JOB = Job("pad", Unit.MILLIMETRES, OUTLINE, (FACET,), SPECIFICATION, 2.0, (Mark("sill", (0, 4), 10.200),))
+SET_UP = SetUp("s1", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(3.0, -2.0))
+
+
+def read(number: int, station: str, typed: str, same: bool = False, set_up: str = "s1") -> Reading:
+    return Reading(f"r{number}", station, set_up, parse_rod(typed, Unit.MILLIMETRES), same)
+
+
+def shot_everywhere(deviation_mm: int = 0) -> tuple:
+    ground = assess(replace(JOB, entries=(SET_UP,))).ground
+    return (
+        SET_UP,
+        *(
+            read(n, name, f"{round((answer.target - deviation_mm / 1000) * 1000)}")
+            for n, (name, answer) in enumerate(ground.items())
+        ),
+    )
+
+
+def test_the_target_is_instrument_height_less_design() -> None:
+    # By hand: HI 10.200 + 1.300 = 11.500; at X2, 6 m down a fall of 1:60, finished 9.900, formation 255 mm below.
+    answer = assess(replace(JOB, entries=(SET_UP,))).ground["X2"]
+    assert answer.finished == pytest.approx(9.900)
+    assert answer.design == pytest.approx(9.645)
+    assert answer.target == pytest.approx(1.855)
+    assert answer.in_sight
+
+
+def test_no_set_up_no_target_and_a_line_of_sight_below_the_ground_is_said() -> None:
+    assert assess(JOB).ground["X1"].target is None
+    low = replace(SET_UP, id="s2", mark="low", backsight=parse_rod("0.1", Unit.METRES))
+    job = replace(JOB, marks=(*JOB.marks, Mark("low", (0, 0), 9.0)), entries=(low,))
+    assert not assess(job).ground["X1"].in_sight
+
+
+def test_readings_on_the_same_ground_are_averaged_and_later_work_starts_afresh() -> None:
+    target = assess(replace(JOB, entries=(SET_UP,))).ground["A1"].target
+    at = [f"{round(target * 1000) - mm}" for mm in (19, 15, 3)]
+    together = assess(replace(JOB, entries=(SET_UP, read(1, "A1", at[0]), read(2, "A1", at[1], same=True))))
+    judgement = together.ground["A1"].judgement
+    assert judgement.shots == 2
+    assert judgement.deviation == pytest.approx(0.017, abs=0.0006)
+    after = replace(together.job, entries=(*together.job.entries, read(3, "A1", at[2])))
+    assert assess(after).ground["A1"].judgement.deviation == pytest.approx(0.003, abs=0.0006)
+
+
+def test_a_struck_set_up_leaves_its_readings_unknown_and_a_struck_reading_never_was() -> None:
+    job = replace(JOB, entries=(*shot_everywhere(), Strike("k", "s1")))
+    assert {a.judgement.standing for a in assess(job).ground.values()} == {Standing.UNKNOWN}
+    assert assess(job).set_up is None
+    job = replace(JOB, entries=(SET_UP, read(1, "A1", "1000"), Strike("k", "r1")))
+    assert assess(job).ground["A1"].judgement.standing is Standing.UNSHOT
+
+
+def test_each_reading_is_reduced_with_its_own_set_up() -> None:
+    second = replace(SET_UP, id="s2", backsight=parse_rod("1500", Unit.MILLIMETRES))
+    target = assess(replace(JOB, entries=(SET_UP,))).ground["A1"].target
+    typed = f"{round(target * 1000)}"
+    job = replace(JOB, entries=(SET_UP, second, read(1, "A1", typed, set_up="s1")))
+    assert assess(job).ground["A1"].judgement.deviation == pytest.approx(0, abs=0.0006)
+    job = replace(JOB, entries=(SET_UP, second, read(1, "A1", typed, set_up="s2")))
+    assert assess(job).ground["A1"].judgement.deviation == pytest.approx(0.2, abs=0.0006)
+
+
+def test_an_instrument_further_off_is_less_sure() -> None:
+    near, far = (
+        assess(replace(JOB, entries=(replace(SET_UP, at=(3.0, -back)), read(1, "A1", "1750")))) for back in (2, 80)
+    )
+    unknown = assess(replace(JOB, entries=(replace(SET_UP, at=None), read(1, "A1", "1750"))))
+    us = [a.ground["A1"].judgement.uncertainty for a in (near, unknown, far)]
+    assert us == sorted(us) and us[0] < us[2]
+
+
+def gate(entries: tuple, sign_offs: tuple = ()) -> Gate:
+    return assess(replace(JOB, entries=entries, sign_offs=sign_offs)).stage("excavation").gate
+
+
+def signed(entries: tuple) -> tuple[SignOff]:
+    return (SignOff("o1", "excavation", "Ines", assess(replace(JOB, entries=entries)).evidence),)
+
+
+def test_the_gate_of_the_dig() -> None:
+    everywhere = shot_everywhere()
+    assert gate(()) is Gate.NOT_BEGUN
+    assert gate(everywhere) is Gate.READY
+    assert gate(everywhere[:5]) is Gate.HELD
+    too_high = (*everywhere, read(900, "A1", "1600"))
+    assert gate(too_high) is Gate.HELD
+    assert gate(everywhere, signed(everywhere)) is Gate.SIGNED
+    assert gate(too_high, signed(everywhere)) is Gate.OVERTAKEN
+    same_answer = (*everywhere, read(901, "A1", everywhere[1].reading.raw, same=True))
+    assert gate(same_answer, signed(everywhere)) is Gate.SIGNED
+
+
+def test_a_changed_specification_overtakes_a_sign_off() -> None:
+    everywhere = shot_everywhere()
+    thicker = replace(SPECIFICATION, layers=(*SPECIFICATION.layers, Layer(Role.SUB_BASE, "stone", 0.005)))
+    job = replace(JOB, entries=everywhere, sign_offs=signed(everywhere), specification=thicker)
+    assert assess(job).stage("excavation").gate is Gate.OVERTAKEN
+
+
+@pytest.mark.parametrize(
+    ("deviation_mm", "rule"), [(34, "D02"), (-60, "D03"), (19, "D02")], ids=["high", "over-dug", "too close"]
+)
+def test_one_station_out_holds_the_stage_by_its_rule(deviation_mm: int, rule: str) -> None:
+    everywhere = list(shot_everywhere())
+    wrong = everywhere[4]
+    everywhere[4] = replace(
+        wrong, reading=parse_rod(str(int(wrong.reading.raw) - deviation_mm), Unit.MILLIMETRES)
+    )
+    findings = assess(replace(JOB, entries=tuple(everywhere))).findings
+    assert [(f.rule, f.severity, f.stations) for f in findings] == [(rule, Severity.STOP, (wrong.station,))]
+
+
+def test_a_few_stations_not_shot_warn_and_many_stop() -> None:
+    everywhere = shot_everywhere()
+    few, many = (assess(replace(JOB, entries=everywhere[: 1 + n])).findings[-1] for n in (9, 8))
+    assert (few.rule, few.severity) == ("D06", Severity.WARNING)
+    assert (many.rule, many.severity) == ("D06", Severity.STOP)
+    assert len(everywhere) == 11
+
+
+def test_stone_cures_an_over_dig() -> None:
+    everywhere = shot_everywhere()
+    name = everywhere[3].station
+    low = read(900, name, str(int(everywhere[3].reading.raw) + 50))
+    level = read(901, name, everywhere[3].reading.raw)
+    assert gate((*everywhere, low, level)) is Gate.HELD
+    assert gate((*everywhere, low, Fill("f", name, "stone"), level)) is Gate.READY
+    assert gate((*everywhere, low, Fill("f", name, "soil"), level)) is Gate.HELD
+
+
+def test_after_a_reading_the_next_station_not_shot_is_next() -> None:
+    everywhere = shot_everywhere()
+    names = [s.name for s in assess(JOB).stations]
+    assert assess(replace(JOB, entries=(SET_UP,))).next_station(names[0]) == names[1]
+    assert assess(replace(JOB, entries=everywhere[:-1])).next_station(names[0]) == names[-1]
+    assert assess(replace(JOB, entries=everywhere)).next_station(names[-1]) == names[0]

@@ -1,0 +1,92 @@
+"""Who gets where: every address in the URLconf, walked."""
+
+import uuid
+
+import pytest
+from django.test import Client
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from nivelum.crews.models import Role
+from nivelum.crews.policy import MAY, Verb
+from tests.conftest import World, make_world
+
+OPEN = {"sign-in", "sign-out"}
+
+
+def routes(patterns, inherited: frozenset = frozenset()) -> list[tuple[str, frozenset]]:
+    found = []
+    for pattern in patterns:
+        names = inherited | set(pattern.pattern.converters)
+        if isinstance(pattern, URLResolver):
+            found += routes(pattern.url_patterns, names)
+        elif isinstance(pattern, URLPattern):
+            found.append((pattern.name, names))
+    return found
+
+
+ROUTES = routes(get_resolver().url_patterns)
+OWNED = [(name, names) for name, names in ROUTES if names]
+
+
+def address(name: str, names: frozenset, world: World) -> str:
+    return reverse(name, kwargs={key: {"job_id": world.job.id, "crew_id": world.crew.id}[key] for key in names})
+
+
+def test_the_walk_finds_the_routes() -> None:
+    assert {"ground", "sign", "record", "crew", "base"} <= {name for name, _ in OWNED}
+
+
+@pytest.mark.parametrize(("name", "names"), OWNED, ids=[name for name, _ in OWNED])
+def test_another_crews_addresses_are_not_there(world: World, name: str, names: frozenset) -> None:
+    stranger = make_world(name="Others").client("lead")
+    for method in ("get", "post", "put", "delete"):
+        response = getattr(stranger, method)(address(name, names, world))
+        assert response.status_code in (404, 405), (method, response.status_code)
+        assert b"Test pad" not in response.content and b"Flint" not in response.content
+    statuses = {getattr(stranger, m)(address(name, names, world)).status_code for m in ("get", "post")}
+    assert 404 in statuses
+
+
+@pytest.mark.parametrize(("name", "names"), ROUTES, ids=[name for name, _ in ROUTES])
+def test_nobody_gets_in_without_signing_in(world: World, name: str, names: frozenset) -> None:
+    where = address(name, names, world)
+    for method in ("get", "post"):
+        response = getattr(Client(), method)(where)
+        if name in OPEN:
+            continue
+        assert response.status_code in (302, 405)
+        if response.status_code == 302:
+            assert response["Location"].startswith("/sign-in/")
+
+
+@pytest.mark.parametrize("role", Role.values)
+@pytest.mark.parametrize(
+    ("route", "verb"),
+    [("reading", Verb.MEASURE), ("set-up", Verb.MEASURE), ("fill", Verb.MEASURE), ("strike", Verb.MEASURE),
+     ("sign", Verb.SIGN), ("ground", Verb.SEE), ("base", Verb.SEE), ("record", Verb.SEE)],
+)  # fmt: skip
+def test_a_role_may_do_what_the_policy_says_and_no_more(world: World, role: str, route: str, verb: Verb) -> None:
+    client = world.client(role)
+    where = reverse(route, args=[world.job.id])
+    response = client.get(where) if verb is Verb.SEE else client.post(where, {})
+    assert (response.status_code == 403) == (verb not in MAY[Role(role)])
+
+
+def test_an_unknown_job_is_not_there(world: World) -> None:
+    assert world.client("lead").get(f"/jobs/{uuid.uuid4()}/ground/").status_code == 404
+
+
+def test_the_yard_shows_only_ones_own_jobs(world: World) -> None:
+    other = make_world(rod="ft")
+    page = world.client("lead").get("/").content.decode()
+    assert str(world.job.id) in page and str(other.job.id) not in page
+
+
+def test_a_name_is_locked_out_after_a_few_wrong_passwords_and_others_are_not(world: World) -> None:
+    name, other = world.people["lead"].username, world.people["crew"].username
+    statuses = [
+        Client().post("/sign-in/", {"username": name, "password": "wrong"}).status_code for _ in range(7)
+    ]
+    assert statuses[0] == 200 and statuses[-1] == 429
+    assert Client().post("/sign-in/", {"username": name, "password": "limestone"}).status_code == 429
+    assert Client().post("/sign-in/", {"username": other, "password": "limestone"}).status_code == 302

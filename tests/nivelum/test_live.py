@@ -1,0 +1,95 @@
+"""News of entries, from one database connection to every open stream."""
+
+import asyncio
+import json
+import uuid
+
+import pytest
+from asgiref.sync import sync_to_async
+from django.db import connection
+from django.test import AsyncClient
+
+from groundwork.job import Fill
+from nivelum.live import hub as hub_module
+from tests.conftest import make_world
+
+
+async def next_events(stream, wanted: int) -> list[str]:
+    got = ""
+    async with asyncio.timeout(10):
+        async for part in stream:
+            got += part.decode() if isinstance(part, bytes) else part
+            if got.count("event:") >= wanted:
+                break
+    return [line.removeprefix("event: ") for line in got.splitlines() if line.startswith("event:")] + [got]
+
+
+async def open_stream(world, role: str, known: int):
+    client = AsyncClient()
+    await sync_to_async(client.force_login)(world.people[role], backend="django.contrib.auth.backends.ModelBackend")
+    response = await client.get(f"/live/?known={known}&job={world.job.id}")
+    assert response.status_code == 200
+    return aiter(response.streaming_content)
+
+
+def test_an_entry_is_heard_by_the_crew_and_by_nobody_else(flushable, transactional_db) -> None:
+    ours, others = make_world(), make_world()
+
+    async def listen() -> None:
+        stream, strangers = await open_stream(ours, "viewer", 1), await open_stream(others, "lead", 1)
+        assert (await anext(stream)).startswith(b"retry")
+        assert (await anext(strangers)).startswith(b"retry")
+        await sync_to_async(ours.set_up)()
+        kind, text = await next_events(stream, 1)
+        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": 2}) in text
+        with pytest.raises(TimeoutError):
+            async with asyncio.timeout(0.5):
+                await anext(strangers)
+        await strangers.aclose()
+        await stream.aclose()
+
+    run(listen)
+
+
+def test_who_missed_something_is_told_to_look_also_after_a_lost_connection(
+    flushable, transactional_db, monkeypatch
+) -> None:
+    world = make_world()
+    monkeypatch.setattr(hub_module, "RETRY_SECONDS", 0.1)
+
+    async def listen() -> None:
+        stale = await open_stream(world, "crew", 0)
+        assert (await next_events(stale, 1))[0] == "look"
+        await stale.aclose()
+        stream = await open_stream(world, "crew", 1)
+        assert (await anext(stream)).startswith(b"retry")
+
+        def cut() -> None:
+            with connection.cursor() as cursor:
+                cursor.execute(
+                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                    "WHERE query LIKE 'LISTEN%%' AND datname = current_database()"
+                )
+
+        await sync_to_async(cut)()
+        assert (await next_events(stream, 1))[0] == "look"
+        await sync_to_async(world.record)(Fill(str(uuid.uuid4()), "A1", "stone"))
+        assert (await next_events(stream, 1))[0] == "entry"
+        await stream.aclose()
+
+    run(listen)
+
+
+def run(work) -> None:
+    async def and_tidy_up() -> None:
+        try:
+            await work()
+        finally:
+            await sync_to_async(connection.close)()
+
+    asyncio.run(and_tidy_up())
+
+
+@pytest.mark.parametrize("query", ["", "?known=x", "?known=-1", "?known=1&job=x"])
+def test_a_stream_asked_for_wrongly_is_refused(world, query: str) -> None:
+    assert world.client("lead").get(f"/live/{query}").status_code == 400

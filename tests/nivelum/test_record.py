@@ -1,0 +1,159 @@
+"""The record: append-only in the database itself, chained, harmless to send twice."""
+
+import json
+import threading
+import uuid
+
+import pytest
+from django.db import DatabaseError, connection, transaction
+
+from groundwork.job import Fill, Reading
+from groundwork.measure import Unit, parse_rod
+from groundwork.record import first_fault
+from nivelum.crews.models import Person
+from nivelum.exchange.services import record_data
+from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import Author, Conflict, append
+from nivelum.readings.services import Refused
+from nivelum.signoffs.services import seen, sign_stage
+from tests.conftest import World, make_world
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "UPDATE jobs_entry SET body = '{}' WHERE kind = 'reading'",
+        "UPDATE jobs_entry SET at = now() WHERE kind = 'sign_off'",
+        "DELETE FROM jobs_entry WHERE kind = 'reading'",
+        "DELETE FROM jobs_entry WHERE kind = 'sign_off'",
+        "UPDATE jobs_entry SET number = 0 WHERE false",
+        "TRUNCATE jobs_entry",
+    ],
+)
+def test_sql_itself_refuses_to_change_or_remove_an_entry(world: World, sql: str) -> None:
+    world.shoot_all()
+    _sign(world, "lead")
+    before = list(Entry.objects.filter(job=world.job).values())
+    with pytest.raises(DatabaseError, match="append-only"), transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
+        cursor.execute(sql)
+    assert list(Entry.objects.filter(job=world.job).values()) == before
+
+
+def _sign(world: World, role: str) -> Entry:
+    from nivelum.jobs.services import snapshot
+
+    visit = world.visit(role)
+    author = Author(visit.person)
+    return sign_stage(visit, "excavation", seen(snapshot(world.job)), uuid.uuid4(), author)
+
+
+def test_the_exported_record_proves_itself(world: World) -> None:
+    world.shoot_all()
+    _sign(world, "engineer")
+    record = json.loads(json.dumps(record_data(world.job)))
+    assert first_fault(record["entries"], record["head"]) is None
+    assert [e["kind"] for e in record["entries"]][:2] == ["design", "set_up"]
+    assert record["entries"][-1]["kind"] == "sign_off"
+    for entry in record["entries"]:
+        harmed = json.loads(json.dumps(record))
+        harmed["entries"][entry["number"] - 1]["by"]["name"] = "Someone Else"
+        assert first_fault(harmed["entries"]).place == entry["number"]
+
+
+def test_what_was_typed_is_kept_beside_its_metres(world: World) -> None:
+    world.set_up()
+    set_up = world.assessment().set_up.id
+    typed = parse_rod("5' 2 13/16\"", Unit.MILLIMETRES)
+    entry = world.record(Reading(str(uuid.uuid4()), "A1", set_up, typed))
+    entry.refresh_from_db()
+    assert entry.body["reading"]["typed"] == "5' 2 13/16\""
+    # 62 13/16 inches of 25.4 mm exactly.
+    assert entry.body["reading"]["m"] == pytest.approx(62.8125 * 0.0254)
+
+
+def test_sent_twice_it_is_written_once_and_another_thing_under_its_name_is_refused(world: World) -> None:
+    fill = Fill(str(uuid.uuid4()), "A1", "stone")
+    first = world.record(fill)
+    assert world.record(fill) == first
+    with pytest.raises(Refused):
+        world.record(Fill(fill.id, "A1", "soil"))
+    with pytest.raises(Refused):
+        world.record(fill, role="lead")
+    assert Entry.objects.filter(job=world.job, kind="fill").count() == 1
+
+
+def test_an_identifier_of_another_crews_entry_tells_nothing_and_writes_nothing(world: World) -> None:
+    other = make_world()
+    theirs = other.record(Fill(str(uuid.uuid4()), "A1", "stone"))
+    with pytest.raises(Conflict):
+        append(world.job, "fill", theirs.body, Author(world.people["crew"]), theirs.id)
+
+
+def test_a_role_comes_from_ones_own_membership_in_the_jobs_own_crew(world: World) -> None:
+    other = make_world()
+    viewer = world.people["viewer"]
+    other.crew.memberships.create(person=viewer, role="lead")
+    fill = {"entry_id": uuid.uuid4(), "station": "A1", "material": "stone", "lifts": "1"}
+    client = world.client("viewer")
+    assert client.post(f"/jobs/{world.job.id}/ground/fills/", fill).status_code == 403
+    assert client.post(f"/jobs/{other.job.id}/ground/fills/", fill).status_code == 302
+
+
+def together(*work) -> list:
+    """Runs each in a thread of its own at once; returns what each returned or raised."""
+    results: list = [None] * len(work)
+    gate = threading.Barrier(len(work))
+
+    def run(place: int) -> None:
+        gate.wait()
+        try:
+            results[place] = work[place]()
+        except Exception as error:  # noqa: BLE001 (the test looks at it)
+            results[place] = error
+        finally:
+            connection.close()
+
+    threads = [threading.Thread(target=run, args=(place,)) for place in range(len(work))]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    return results
+
+
+@pytest.fixture
+def shared_world(flushable, transactional_db) -> World:
+    return make_world()
+
+
+def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> None:
+    from nivelum.jobs.services import snapshot
+
+    shared_world.shoot_all()
+    evidence = seen(snapshot(shared_world.job))
+
+    def sign(role: str):
+        visit = shared_world.visit(role)
+        return lambda: sign_stage(visit, "excavation", evidence, uuid.uuid4(), Author(visit.person))
+
+    results = together(sign("lead"), sign("engineer"), sign("lead"), sign("engineer"))
+    assert sum(isinstance(result, Entry) for result in results) == 1, results
+    assert Entry.objects.filter(job=shared_world.job, kind="sign_off").count() == 1
+
+
+def test_many_writers_at_once_make_one_unbroken_chain(shared_world: World) -> None:
+    fills = [Fill(str(uuid.uuid4()), "A1", "stone") for _ in range(8)]
+    results = together(*(lambda fill=fill: shared_world.record(fill) for fill in [*fills, *fills]))
+    assert all(isinstance(result, Entry) for result in results), results
+    record = record_data(Job.objects.get(id=shared_world.job.id))
+    assert len(record["entries"]) == 1 + len(fills)
+    assert first_fault(record["entries"], record["head"]) is None
+
+
+def test_people_and_jobs_that_stand_in_the_record_cannot_be_deleted_from_under_it(world: World) -> None:
+    from django.db.models import ProtectedError
+
+    for thing in (Person.objects.get(pk=world.people["lead"].pk), world.job):
+        with pytest.raises(ProtectedError):
+            thing.delete()
