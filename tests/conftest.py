@@ -124,10 +124,16 @@ def flushable() -> Iterator[None]:
 
 @pytest.fixture(scope="session")
 def django_db_setup(django_db_setup, django_db_blocker) -> Iterator[None]:
-    """The test database, with no pooled connection left open when it is dropped."""
+    """The test database, with nobody left in it when it is dropped: threads of tests that have ended may
+    still hold a connection."""
     yield
     from django.db import connection
 
     with django_db_blocker.unblock():
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
         connection.close()
         connection.close_pool()

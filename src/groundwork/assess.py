@@ -304,7 +304,11 @@ def _mm(metres: float) -> float:
 
 def _station_evidence(answer: StationAnswer) -> dict[str, Any]:
     judgement = answer.judgement
-    found = {"station": answer.station.name, "at_m": list(answer.station.at), "verdict": judgement.standing}
+    found: dict[str, Any] = {
+        "station": answer.station.name,
+        "at_m": list(answer.station.at),
+        "verdict": judgement.standing,
+    }
     found |= {"design_m": round(answer.design, 4), "shots": judgement.shots}
     if judgement.level is None or judgement.deviation is None or judgement.uncertainty is None:
         return found

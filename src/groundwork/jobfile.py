@@ -136,9 +136,7 @@ def read_site(data: dict[str, Any]) -> Job:
         specification=_specification(data["specification"]),
         station_spacing=data["station_spacing_m"],
         marks=tuple(Mark(m["name"], _point(m["at_m"]), m["level_m"]) for m in data.get("marks", [])),
-        features=tuple(
-            Feature(f["kind"], f["name"], _points(f["points_m"])) for f in data.get("features", [])
-        ),
+        features=tuple(Feature(f["kind"], f["name"], _points(f["points_m"])) for f in data.get("features", [])),
     )
 
 
@@ -234,9 +232,7 @@ def _data(job: Job) -> dict[str, Any]:
         "units": str(job.unit),
         "area": {"outline_m": [list(p) for p in job.outline]},
         "station_spacing_m": job.station_spacing,
-        "features": [
-            {"kind": f.kind, "name": f.name, "points_m": [list(p) for p in f.points]} for f in job.features
-        ],
+        "features": [{"kind": f.kind, "name": f.name, "points_m": [list(p) for p in f.points]} for f in job.features],
         "marks": [{"name": m.name, "at_m": list(m.at), "level_m": m.level} for m in job.marks],
         "facets": [
             {

@@ -109,8 +109,7 @@ def _plain(text: str, bare: Unit) -> str:
     if not text.strip():
         raise MeasureError(f"Nothing typed: type what the rod reads, like {_EXAMPLES[bare]}")
     if len(text) > LONGEST_TEXT:
-        raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, "
-                           f"like {_EXAMPLES[bare]}")
+        raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, like {_EXAMPLES[bare]}")
     spread = "".join(
         f" {unicodedata.normalize('NFKC', mark)}" if "VULGAR FRACTION" in unicodedata.name(mark, "") else mark
         for mark in text
@@ -141,8 +140,7 @@ def _inches(text: str, parts: "re.Match[str]") -> float:
         return whole
     top, bottom = int(parts["top"]), int(parts["bottom"])
     if bottom not in (2, 4, 8, 16, 32, FINEST_INCH_FRACTION):
-        raise MeasureError(f"“{_shortened(text)}”: a tape has halves, quarters, eighths … to 64ths, "
-                           f"no {bottom}ths")
+        raise MeasureError(f"“{_shortened(text)}”: a tape has halves, quarters, eighths … to 64ths, no {bottom}ths")
     if top >= bottom:
         raise MeasureError(f"“{_shortened(text)}”: {top}/{bottom} is a whole inch or more")
     if parts["whole"] and "." in parts["whole"]:

@@ -45,6 +45,7 @@ def test_from_opening_a_job_to_the_first_verdict_in_three_taps_and_the_digits(fi
         page.tap(selector)
 
     tap(f"#jobs a[href*='{world.job.id}']")
+    page.wait_for_selector("#entry:focus")
     page.keyboard.type("1300")
     tap("#pad .press:has-text('Level is set up')")
     page.wait_for_selector("#target")
@@ -76,7 +77,7 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
     while (name := station(lead)) not in names:
         names.append(name)
-        read(lead, str(target(lead)) if len(names) % 2 else f"{target(lead) / 25.4:.0f} 0/2\"")
+        read(lead, str(target(lead)) if len(names) % 2 else f'{target(lead) / 25.4:.0f} 0/2"')
         if lead.locator(".verdict").inner_text().split(":")[0] == name and len(names) > 20:
             break
         if not lead.locator("#course", has_text="to shoot").count():
@@ -115,7 +116,7 @@ def test_anothers_reading_appears_without_disturbing_what_one_is_typing(field_wo
     page.wait_for_timeout(500)
     page.fill("#entry", "17")
     world.shoot("A1", high_mm=40, role="lead")
-    expect(page.locator("#plan a[aria-label='A1: dig']")).to_be_attached(timeout=5000)
+    expect(page.locator("#plan a[aria-label='A1 40 mm, dig']")).to_be_attached(timeout=5000)
     assert page.input_value("#entry") == "17"
     assert station(page) == "B1"
     expect(page.locator("#stake h2")).to_have_text("B1")
@@ -143,12 +144,13 @@ def test_feet_inches_and_fractions_on_the_pads_own_keys(field_world, person) -> 
         page.click(f".keys [data-key='{key}']" if key != "'" else '.keys [data-key="\'"]')
     assert page.input_value("#entry") == "5'2 13/16\""
     page.keyboard.press("Enter")
-    # Instrument 11.500; formation at A1 is 9.665 by the pad's fall of 1:50; 62 13/16 in is 1.5954 m: 9.9046, high by 239.6.
+    # By hand: A1 is 3 m down a fall of 1:50 from 10.000, its formation 255 mm below: 9.685. Read 62 13/16 in,
+    # 1.5954 m, below 11.500: 9.9046, high by 219.6 mm, 8.644 in.
     expect(page.locator(".verdict .fraction").first).to_be_visible()
     spoken = page.locator(".verdict strong").evaluate(
         "e => [...e.childNodes].map(n => n.ariaLabel ?? n.textContent).join('')"
     )
-    assert re.search(r"A1: dig 9 7/16″", spoken), spoken
+    assert re.search(r"A1: dig 8 5/8″", spoken), spoken
 
 
 @pytest.mark.parametrize("typed", ["abc", "", "1e9", "-3", "4' 13\"", "x" * 10_000], ids=lambda t: t[:8] or "empty")
@@ -184,7 +186,7 @@ def test_touching_the_plan_says_where_the_level_stands(field_world, person) -> N
     page = person(world, "crew")
     page.goto(f"/jobs/{world.job.id}/ground/")
     page.click("text=Which instrument")
-    corner = page.locator("#plan a[aria-label^='X1:'] .reach").bounding_box()
+    corner = page.locator("#plan a[aria-label^='X1,'] .reach").bounding_box()
     page.mouse.click(corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2)
     assert abs(float(page.input_value("[name=east]"))) < 0.1
     assert abs(float(page.input_value("[name=north]"))) < 0.1

@@ -130,9 +130,7 @@ def test_a_changed_specification_overtakes_a_sign_off() -> None:
 def test_one_station_out_holds_the_stage_by_its_rule(deviation_mm: int, rule: str) -> None:
     everywhere = list(shot_everywhere())
     wrong = everywhere[4]
-    everywhere[4] = replace(
-        wrong, reading=parse_rod(str(int(wrong.reading.raw) - deviation_mm), Unit.MILLIMETRES)
-    )
+    everywhere[4] = replace(wrong, reading=parse_rod(str(int(wrong.reading.raw) - deviation_mm), Unit.MILLIMETRES))
     findings = assess(replace(JOB, entries=tuple(everywhere))).findings
     assert [(f.rule, f.severity, f.stations) for f in findings] == [(rule, Severity.STOP, (wrong.station,))]
 

@@ -85,7 +85,7 @@ def test_what_is_no_job_file(text: str) -> None:
 
 def test_readings_beside_it_as_csv(tmp_path: Path, capsys) -> None:
     csv = tmp_path / "readings.csv"
-    csv.write_text("station,reading,same_ground\nE1,\"5' 2 1/2\"\"\",\nE1,\"5' 2 1/2\"\"\",yes\n")
+    csv.write_text('station,reading,same_ground\nE1,"5\' 2 1/2""",\nE1,"5\' 2 1/2""",yes\n')
     assert main(["assess", str(EXAMPLE), "--readings", str(csv)]) == 0
     stations = {s["station"]: s for s in json.loads(capsys.readouterr().out)["evidence"]["stations"]}
     assert stations["E1"]["shots"] == 2

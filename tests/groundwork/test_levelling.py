@@ -51,7 +51,10 @@ def test_both_methods_agree_and_both_check(first: float, set_ups) -> None:
     bookings: list[Booking] = []
     foresight = None
     for back, between, fore in set_ups:
-        bookings += [Booking(backsight=back, foresight=foresight), *(Booking(intermediate=r) for r in between)]
+        bookings += [
+            Booking(backsight=back, foresight=foresight),
+            *(Booking(intermediate=r) for r in between),
+        ]
         foresight = fore
     bookings.append(Booking(foresight=foresight))
     by_height = reduce_by_height_of_instrument(first, bookings)
@@ -72,7 +75,10 @@ def test_a_rod_on_its_target_stands_on_the_design(mark: float, back: float, desi
         ([Booking(backsight=1.0)], "at least one more line"),
         ([Booking(intermediate=1.0), Booking(foresight=1.0)], "starts with a backsight"),
         ([Booking(backsight=1.0), Booking(), Booking(foresight=1.0)], "line 2"),
-        ([Booking(backsight=1.0), Booking(intermediate=1.0, backsight=2.0), Booking(foresight=1.0)], "foresight"),
+        (
+            [Booking(backsight=1.0), Booking(intermediate=1.0, backsight=2.0), Booking(foresight=1.0)],
+            "foresight",
+        ),
         ([Booking(backsight=1.0), Booking(intermediate=1.0)], "last line"),
     ],
 )

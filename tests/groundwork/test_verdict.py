@@ -45,9 +45,7 @@ def test_wrong_calls_stay_under_one_in_twenty() -> None:
         assert (calls.count(Call.HIGH) + calls.count(Call.LOW)) / len(calls) <= 0.053
 
 
-sights = st.lists(
-    st.tuples(st.floats(-0.05, 0.05), st.sampled_from("abc")), min_size=1, max_size=7
-)
+sights = st.lists(st.tuples(st.floats(-0.05, 0.05), st.sampled_from("abc")), min_size=1, max_size=7)
 
 
 @given(sights)

@@ -5,10 +5,10 @@ import uuid
 import pytest
 from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from tests.conftest import World, make_world
 
 from nivelum.crews.models import Role
 from nivelum.crews.policy import MAY, Verb
-from tests.conftest import World, make_world
 
 OPEN = {"sign-in", "sign-out"}
 
@@ -84,9 +84,7 @@ def test_the_yard_shows_only_ones_own_jobs(world: World) -> None:
 
 def test_a_name_is_locked_out_after_a_few_wrong_passwords_and_others_are_not(world: World) -> None:
     name, other = world.people["lead"].username, world.people["crew"].username
-    statuses = [
-        Client().post("/sign-in/", {"username": name, "password": "wrong"}).status_code for _ in range(7)
-    ]
+    statuses = [Client().post("/sign-in/", {"username": name, "password": "wrong"}).status_code for _ in range(7)]
     assert statuses[0] == 200 and statuses[-1] == 429
     assert Client().post("/sign-in/", {"username": name, "password": "limestone"}).status_code == 429
     assert Client().post("/sign-in/", {"username": other, "password": "limestone"}).status_code == 302

@@ -7,9 +7,9 @@ import uuid
 import pytest
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
+from tests.conftest import PAD, World, make_world
 
 from nivelum.jobs.models import Entry
-from tests.conftest import PAD, World, make_world
 
 HTMX = {"HTTP_HX_REQUEST": "true"}
 
@@ -39,7 +39,12 @@ def test_a_reading_gets_its_action_and_the_next_station_is_chosen(world: World) 
 
 def test_without_htmx_the_same_form_leads_to_the_same_verdict(world: World) -> None:
     world.set_up()
-    data = {"entry_id": uuid.uuid4(), "station": "A1", "set_up": world.assessment().set_up.id, "reading": "1000"}
+    data = {
+        "entry_id": uuid.uuid4(),
+        "station": "A1",
+        "set_up": world.assessment().set_up.id,
+        "reading": "1000",
+    }
     response = world.client("crew").post(url(world, "readings/"), data, follow=True)
     page = response.content.decode()
     assert response.redirect_chain[0][1] == 302
@@ -47,7 +52,8 @@ def test_without_htmx_the_same_form_leads_to_the_same_verdict(world: World) -> N
 
 
 @pytest.mark.parametrize(
-    "typed", ["abc", "", "1e9", "-3", "4' 13\"", "x" * 10_000, "7000", "\x00", "<script>alert(1)</script>", "½½"]
+    "typed",
+    ["abc", "", "1e9", "-3", "4' 13\"", "x" * 10_000, "7000", "\x00", "<script>alert(1)</script>", "½½"],
 )
 @pytest.mark.parametrize("headers", [HTMX, {}], ids=["htmx", "plain"])
 def test_a_bad_reading_says_so_beside_the_field_keeps_it_and_stores_nothing(
@@ -57,7 +63,12 @@ def test_a_bad_reading_says_so_beside_the_field_keeps_it_and_stores_nothing(
 
     world.set_up()
     before = Entry.objects.filter(job=world.job).count()
-    data = {"entry_id": uuid.uuid4(), "station": "A1", "set_up": world.assessment().set_up.id, "reading": typed}
+    data = {
+        "entry_id": uuid.uuid4(),
+        "station": "A1",
+        "set_up": world.assessment().set_up.id,
+        "reading": typed,
+    }
     response = world.client("crew").post(url(world, "readings/"), data, **headers)
     page = response.content.decode()
     assert response.status_code == 422
@@ -144,7 +155,13 @@ def test_a_reading_from_a_struck_set_up_is_refused_with_what_was_typed(world: Wo
      {"instrument": "guess"}, {"east": "nan", "north": "1"}, {"east": "1e400", "north": "1"}],
 )  # fmt: skip
 def test_a_set_up_that_cannot_be_is_refused_and_keeps_what_was_typed(world: World, harm: dict) -> None:
-    data = {"entry_id": uuid.uuid4(), "mark": "sill", "instrument": "laser", "backsight": "1300", "station": "A1"}
+    data = {
+        "entry_id": uuid.uuid4(),
+        "mark": "sill",
+        "instrument": "laser",
+        "backsight": "1300",
+        "station": "A1",
+    }
     response = world.client("crew").post(url(world, "set-up/"), data | harm, **HTMX)
     page = response.content.decode()
     assert response.status_code == 422 and 'class="wrong"' in page
@@ -165,7 +182,9 @@ def test_ground_with_two_hundred_stations_takes_as_many_queries_as_with_ten(worl
             of.shoot(station.name)
         client = of.client("lead")
         client.get(url(of))
-        with CaptureQueriesContext(connection, ) as captured:
+        with CaptureQueriesContext(
+            connection,
+        ) as captured:
             assert client.get(url(of)).status_code == 200
         return len(captured)
 
@@ -179,7 +198,9 @@ def test_ground_with_two_hundred_stations_takes_as_many_queries_as_with_ten(worl
 def test_every_screen_follows_the_crews_rod(world: World) -> None:
     world.set_up()
     lead = world.client("lead")
-    assert "dig 34 mm" in post_reading(world, lead, str(world.assessment().ground["A1"].target - 0.034)).content.decode()
+    assert (
+        "dig 34 mm" in post_reading(world, lead, str(world.assessment().ground["A1"].target - 0.034)).content.decode()
+    )
     crew_page = f"/crews/{world.crew.id}/"
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "cubits"}).status_code == 422
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "ft-in"}).status_code == 302

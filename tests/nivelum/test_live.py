@@ -8,10 +8,10 @@ import pytest
 from asgiref.sync import sync_to_async
 from django.db import connection
 from django.test import AsyncClient
+from tests.conftest import make_world
 
 from groundwork.job import Fill
 from nivelum.live import hub as hub_module
-from tests.conftest import make_world
 
 
 async def next_events(stream, wanted: int) -> list[str]:
@@ -85,7 +85,7 @@ def run(work) -> None:
         try:
             await work()
         finally:
-            await sync_to_async(connection.close)()
+            await sync_to_async(lambda: connection.close())()
 
     asyncio.run(and_tidy_up())
 

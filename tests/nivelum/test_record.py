@@ -6,6 +6,7 @@ import uuid
 
 import pytest
 from django.db import DatabaseError, connection, transaction
+from tests.conftest import World, make_world
 
 from groundwork.job import Fill, Reading
 from groundwork.measure import Unit, parse_rod
@@ -16,7 +17,6 @@ from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Author, Conflict, append
 from nivelum.readings.services import Refused
 from nivelum.signoffs.services import seen, sign_stage
-from tests.conftest import World, make_world
 
 
 @pytest.mark.parametrize(
@@ -34,7 +34,11 @@ def test_sql_itself_refuses_to_change_or_remove_an_entry(world: World, sql: str)
     world.shoot_all()
     _sign(world, "lead")
     before = list(Entry.objects.filter(job=world.job).values())
-    with pytest.raises(DatabaseError, match="append-only"), transaction.atomic(), connection.cursor() as cursor:
+    with (
+        pytest.raises(DatabaseError, match="append-only"),
+        transaction.atomic(),
+        connection.cursor() as cursor,
+    ):
         cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
         cursor.execute(sql)
     assert list(Entry.objects.filter(job=world.job).values()) == before
@@ -109,7 +113,7 @@ def together(*work) -> list:
         gate.wait()
         try:
             results[place] = work[place]()
-        except Exception as error:  # noqa: BLE001 (the test looks at it)
+        except Exception as error:
             results[place] = error
         finally:
             connection.close()

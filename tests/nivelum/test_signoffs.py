@@ -3,11 +3,11 @@
 import uuid
 
 import pytest
+from tests.conftest import World
 
 from nivelum.jobs.models import Entry
 from nivelum.jobs.services import snapshot
 from nivelum.signoffs.services import seen
-from tests.conftest import World
 
 
 def sign(world: World, role: str = "lead", **more):

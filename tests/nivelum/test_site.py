@@ -5,11 +5,13 @@ import os
 import re
 import subprocess
 import sys
+from itertools import pairwise
 
 import pytest
 from django.core.management import call_command
 from django.test import Client
 from lxml import etree
+from tests.conftest import World
 
 from groundwork.assess import assess
 from groundwork.jobfile import loads
@@ -19,11 +21,10 @@ from nivelum.crews.models import Person
 from nivelum.drawing.glyphs import lone_glyph
 from nivelum.drawing.stake import Label, spread
 from nivelum.jobs.models import Entry, Job
-from tests.conftest import World
 
 
 def test_production_settings_pass_djangos_own_deployment_check() -> None:
-    env = {k: v for k, v in os.environ.items() if not k.startswith("NIVELUM_")}
+    env = {k: v for k, v in os.environ.items() if not k.startswith("NIVELUM_") and k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
     env |= {"NIVELUM_SECRET_KEY": "k3-" + "abcdefghij0123456789" * 3, "NIVELUM_HOSTS": "site.example"}
     command = [sys.executable, "-m", "nivelum.manage", "check", "--deploy", "--fail-level", "WARNING"]
     done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)
@@ -33,7 +34,11 @@ def test_production_settings_pass_djangos_own_deployment_check() -> None:
 def test_without_a_secret_it_does_not_start() -> None:
     env = {k: v for k, v in os.environ.items() if k != "NIVELUM_SECRET_KEY"}
     done = subprocess.run(
-        [sys.executable, "-m", "nivelum.manage", "check"], env=env, capture_output=True, text=True, check=False
+        [sys.executable, "-m", "nivelum.manage", "check"],
+        env=env,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert done.returncode != 0 and "NIVELUM_SECRET_KEY" in done.stderr
 
@@ -76,8 +81,8 @@ def test_the_plan_marks_every_station_with_its_verdict_in_words(world: World) ->
     page = world.client("viewer").get(f"/jobs/{world.job.id}/ground/?station=B1").content.decode()
     plan = etree.fromstring(re.search(r'<svg [^>]*class="plan".*?</svg>', page, re.S)[0])
     labels = {a.get("href"): a.get("aria-label") for a in plan.iter("{*}a")}
-    assert labels["?station=A1"] == "A1: dig"
-    assert labels["?station=B1"] == "B1: not shot"
+    assert labels["?station=A1"] == "A1 34 mm, dig"
+    assert labels["?station=B1"] == "B1, not shot"
     assert len(labels) == len(world.assessment().stations)
 
 
@@ -98,5 +103,5 @@ def test_labels_make_way_for_each_other() -> None:
     labels = [Label(y, (("text", ""),)) for y in (10, 11, 12, 200, 201)]
     spread(labels, 0, 220)
     tops = [label.placed for label in labels]
-    assert all(b - a >= 17 for a, b in zip(tops, tops[1:], strict=False))
+    assert all(b - a >= 17 for a, b in pairwise(tops))
     assert tops[0] >= 0 and tops[-1] + 17 <= 220

@@ -52,7 +52,13 @@ def textures(root: Element) -> None:
     }  # fmt: skip
     for name, (size, lines) in strokes.items():
         pattern = add(
-            defs, "pattern", id=name, width=size, height=size, patternUnits="userSpaceOnUse", class_=f"tx {name}"
+            defs,
+            "pattern",
+            id=name,
+            width=size,
+            height=size,
+            patternUnits="userSpaceOnUse",
+            class_=f"tx {name}",
         )
         add(pattern, "rect", width=size, height=size)
         add(pattern, "path", d="".join(lines))

@@ -17,6 +17,7 @@ from nivelum.drawing.glyphs import CSS, glyph
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 
 WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0
+WITH_AMOUNT = (Standing.DIG, Standing.OVER_DUG)
 CLOSE_TOGETHER = 40.0
 """Stations nearer than this on the sheet show their names only where something is wrong."""
 
@@ -126,7 +127,14 @@ def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
             along = [line.interpolate(part / 24, normalized=True) for part in range(2, 23)]
             spots = [(p.x, p.y + side) for p in along for side in (24.0, -12.0)]
             x, y = max(spots, key=lambda spot: taken.distance(shapely.Point(spot[0], spot[1] - 5)))
-        add(root, "text", feature.name, x=float(x), y=float(y), class_=f"place at-{feature.kind.replace(' ', '-')}")
+        add(
+            root,
+            "text",
+            feature.name,
+            x=float(x),
+            y=float(y),
+            class_=f"place at-{feature.kind.replace(' ', '-')}",
+        )
 
 
 def _taken(assessment: Assessment, scale: Scale) -> list[tuple[float, float]]:
@@ -150,17 +158,18 @@ def _water(root: Element, points: list[tuple[float, float]]) -> None:
 def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> None:
     """An arrow down the facet's fall, where it is furthest from stations and edges."""
     ground = shapely.intersection(facet.polygon, assessment.job.area)
+    edge = ground.boundary
     west, south, east, north = ground.bounds
     xs, ys = np.meshgrid(np.linspace(west, east, 25), np.linspace(south, north, 25))
-    spots = shapely.points(xs.ravel(), ys.ravel())
+    spots = np.atleast_1d(shapely.points(xs.ravel(), ys.ravel()))
     spots = spots[shapely.contains(ground, spots)]
     if not len(spots):
         return
-    sheet_spots = shapely.points([scale.to_sheet((p.x, p.y)) for p in spots])
-    to_edge = shapely.distance(ground.exterior, spots) * scale.per_metre
+    sheet_spots = shapely.points([scale.to_sheet((x, y)) for x, y in shapely.get_coordinates(spots)])
+    to_edge = shapely.distance(edge, spots) * scale.per_metre
     taken = shapely.MultiPoint(_taken(assessment, scale))
     beside = shapely.points(shapely.get_coordinates(sheet_spots) + (28, 0))
-    end = shapely.distance(ground.exterior, shapely.points(shapely.get_coordinates(spots) + (40 / scale.per_metre, 0)))
+    end = shapely.distance(edge, shapely.points(shapely.get_coordinates(spots) + (40 / scale.per_metre, 0)))
     inside = shapely.contains_xy(ground, shapely.get_coordinates(spots) + (40 / scale.per_metre, 0))
     room = np.minimum.reduce(
         [
@@ -170,9 +179,9 @@ def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> 
             np.where(inside, 1.6 * end * scale.per_metre, 0.0),
         ]
     )
-    spot = spots[int(room.argmax())]
+    place = shapely.get_coordinates(spots)[int(room.argmax())]
     fall, bearing = facet.steepest
-    x, y = scale.to_sheet((float(spot.x), float(spot.y)))
+    x, y = scale.to_sheet((float(place[0]), float(place[1])))
     arrow = add(root, "g", class_="fall", transform=f"translate({x:.1f} {y:.1f})")
     add(arrow, "path", d="M0 14V-14M-5 -7L0 -15L5 -7", transform=f"rotate({bearing:.1f})")
     add(arrow, "text", format_fall(fall), x=11 if abs(math.sin(math.radians(bearing))) < 0.7 else -16,
@@ -213,8 +222,9 @@ def _stations(
         x, y = scale.to_sheet(answer.station.at)
         link = add(group, "a", href=f"?station={name}", hx_get=f"?station={name}", tabindex=-1)
         link.set("transform", f"translate({x:.1f} {y:.1f})")
-        link.set("aria-label", f"{name}: {word(answer)}")
         standing = answer.judgement.standing
+        amount = format_amount(answer.judgement.deviation or 0.0, unit) if standing in WITH_AMOUNT else ""
+        link.set("aria-label", f"{name} {amount}, {word(answer)}" if amount else f"{name}, {word(answer)}")
         quiet = standing in (Standing.UNSHOT, Standing.GOOD)
         link.set("class", "station" + (" quiet" if quiet else "") + (" chosen" if name == selected else ""))
         add(link, "circle", class_="reach", r=reach)
@@ -222,10 +232,9 @@ def _stations(
             add(link, "path", class_="sight", d="M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0"
                 "A17 17 0 1 1 -17 0")  # fmt: skip
         glyph(link, standing)
-        add(link, "text", name, x=-9, y=-15, class_="name")
-        if standing in (Standing.DIG, Standing.OVER_DUG):
-            amount = format_amount(answer.judgement.deviation or 0.0, unit)
-            add(link, "text", amount, x=13, y=17, class_=f"amount v-{'dig' if standing == 'dig' else 'low'}")
+        add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
+        if amount:
+            add(link, "text", amount, x=13, y=17, class_=f"amount v-{CSS[standing]}")
 
 
 def _scale_bar(root: Element, scale: Scale, height: float, unit: Unit) -> None:

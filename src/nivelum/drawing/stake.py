@@ -1,5 +1,6 @@
 """The stake: a rule standing at one station, to scale, with every layer, the formation and what was read."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from django.utils.safestring import SafeString
@@ -82,7 +83,9 @@ def stake(assessment: Assessment, answer: StationAnswer, unit: Unit) -> SafeStri
     return finished(root)
 
 
-def _layers(root: Element, specification: BaseSpecification, y_at, unit: Unit) -> list[Label]:  # type: ignore[no-untyped-def]
+def _layers(
+    root: Element, specification: BaseSpecification, y_at: Callable[[float], float], unit: Unit
+) -> list[Label]:
     """Draws the layers with their depths at the left; returns the labels for the right."""
     labels, depth, last_tick = [], 0.0, -100.0
     for layer in specification.layers:

@@ -105,7 +105,8 @@ def snapshot(job: Job) -> Snapshot:
     people: dict[str, tuple[str, datetime]] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
     columns = rows.values_list("id", "number", "kind", "by_name", "at", "body", "hash")
-    for entry_id, number, kind, by_name, at, written, head in columns:
+    for entry_id, last_number, kind, by_name, at, written, last_hash in columns:
+        number, head = last_number, last_hash
         identifier = str(entry_id)
         people[identifier] = (by_name, at)
         if kind == Kind.DESIGN:
@@ -116,9 +117,7 @@ def snapshot(job: Job) -> Snapshot:
             entries.append(value(kind, identifier, written))
     if site is None:
         raise ValueError(f"job {job.id} has no design")
-    whole = replace(
-        site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs)
-    )
+    whole = replace(site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs))
     return Snapshot(job, assess(whole), number, head, people)
 
 

@@ -3,9 +3,11 @@
 import asyncio
 import json
 from collections.abc import AsyncIterator
+from uuid import UUID
 
+from asgiref.sync import sync_to_async
 from django import forms
-from django.db.models import QuerySet
+from django.db import connection
 from django.http import HttpRequest, HttpResponseBadRequest, HttpResponseBase, StreamingHttpResponse
 from django.views.decorators.http import require_GET
 
@@ -32,23 +34,20 @@ async def stream(request: HttpRequest) -> HttpResponseBase:
     `job` or of all."""
     person = await request.auser()
     crews = {str(crew_id) async for crew_id in person.crews.values_list("id", flat=True)}
-    entries = Entry.objects.filter(job__crew__in=crews)
     form = StreamForm(request.GET)
     if not form.is_valid():
         return HttpResponseBadRequest()
-    if form.cleaned_data["job"]:
-        entries = entries.filter(job=form.cleaned_data["job"])
-    events = _events(crews, entries, form.cleaned_data["known"])
+    events = _events(crews, form.cleaned_data["job"], form.cleaned_data["known"])
     response = StreamingHttpResponse(events, content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response
 
 
-async def _events(crews: set[str], entries: "QuerySet[Entry]", known: int) -> AsyncIterator[str]:
+async def _events(crews: set[str], job: UUID | None, known: int) -> AsyncIterator[str]:
     ends = asyncio.get_running_loop().time() + LONGEST_SECONDS
     async with hub().stream() as queue:
-        stale = await entries.acount() != known
+        stale = await sync_to_async(_newest)(crews, job) != known
         yield "retry: 1000\n" + (LOOK if stale else "\n")
         while (left := ends - asyncio.get_running_loop().time()) > 0:
             try:
@@ -61,3 +60,15 @@ async def _events(crews: set[str], entries: "QuerySet[Entry]", known: int) -> As
                 yield LOOK
             elif news["crew"] in crews:
                 yield f"event: entry\ndata: {json.dumps({'job': news['job'], 'number': news['number']})}\n\n"
+
+
+def _newest(crews: set[str], job: UUID | None) -> int:
+    """How many entries there are, in one job or in all of the crews'.
+
+    Gives the stream's database connection back: a stream stays open for minutes and must not hold one.
+    """
+    entries = Entry.objects.filter(job__crew__in=crews)
+    try:
+        return (entries.filter(job=job) if job else entries).count()
+    finally:
+        connection.close()

@@ -6,7 +6,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
-from django.utils.translation import gettext as _
+from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork import job as core
@@ -118,22 +118,23 @@ def _chosen(query: Any, shot: Snapshot) -> str:
     return next(unshot, None) or next(unsound, None) or next(iter(answers))
 
 
-def _moved(request: HttpRequest, visit: Visit, shot: Snapshot, station: str, **onward: str) -> HttpResponse:
+def _moved(
+    request: HttpRequest, visit: Visit, shot: Snapshot, station: str, *, last: str = "", struck: str = ""
+) -> HttpResponse:
     """The panes at `station` for htmx; for a plain form, the way there."""
     if request.htmx:
-        return _answer(request, visit, shot, station, **onward)
+        return _answer(request, visit, shot, station, last=last, struck=struck)
     address = reverse("ground", args=[visit.job.id])
-    query = "&".join(f"{key}={value}" for key, value in {"station": station, **onward}.items())
-    return HttpResponseRedirect(f"{address}?{query}")
+    return HttpResponseRedirect(f"{address}?{urlencode({'station': station, 'last': last, 'struck': struck})}")
 
 
 def _answer(
-    request: HttpRequest, visit: Visit, shot: Snapshot, station: str, *, last: str | None = None,
-    struck: str | None = None, moving: bool = False, **forms: EntryForm,
+    request: HttpRequest, visit: Visit, shot: Snapshot, station: str, *, last: str = "",
+    struck: str = "", moving: bool = False, **forms: EntryForm,
 ) -> HttpResponse:  # fmt: skip
     """The whole screen, or its panes for htmx; 422 where a form was refused."""
-    last = last or (request.GET.get("last") if not request.htmx else None)
-    struck = struck or (request.GET.get("struck") if not request.htmx else None)
+    last = last or (request.GET.get("last", "") if not request.htmx else "")
+    struck = struck or (request.GET.get("struck", "") if not request.htmx else "")
     context = _context(visit, shot, station)
     context |= _pad(visit, shot, station, last, struck, moving, forms)
     template = "ground/panes.html" if request.htmx else "ground/ground.html"
@@ -163,7 +164,7 @@ def _context(visit: Visit, shot: Snapshot, station: str) -> dict[str, Any]:
 
 
 def _pad(
-    visit: Visit, shot: Snapshot, station: str, last: str | None, struck: str | None, moving: bool,
+    visit: Visit, shot: Snapshot, station: str, last: str, struck: str, moving: bool,
     forms: dict[str, EntryForm],
 ) -> dict[str, Any]:  # fmt: skip
     assessment, unit = shot.assessment, visit.job.crew.unit
@@ -197,7 +198,7 @@ def _pad(
     return context
 
 
-def _struck_text(assessment: Assessment, struck: str | None) -> str:
+def _struck_text(assessment: Assessment, struck: str) -> str:
     """What was typed in the reading just struck out."""
     found = (e for e in assessment.job.entries if e.id == struck and isinstance(e, core.Reading))
     return next((entry.reading.raw for entry in found), "")

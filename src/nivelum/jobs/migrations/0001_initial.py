@@ -9,45 +9,97 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('crews', '0001_initial'),
+        ("crews", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Job',
+            name="Job",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('name', models.CharField(max_length=80, verbose_name='name')),
-                ('crew', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='jobs', to='crews.crew')),
+                (
+                    "id",
+                    models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False),
+                ),
+                ("name", models.CharField(max_length=80, verbose_name="name")),
+                (
+                    "crew",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="jobs", to="crews.crew"
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Entry',
+            name="Entry",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('number', models.PositiveIntegerField()),
-                ('kind', models.CharField(choices=[('design', 'design'), ('set_up', 'set-up'), ('reading', 'reading'), ('fill', 'fill'), ('strike', 'strike'), ('sign_off', 'sign-off')], max_length=10)),
-                ('by_name', models.CharField(max_length=80)),
-                ('at', models.DateTimeField()),
-                ('device_at', models.DateTimeField(null=True)),
-                ('body', models.JSONField()),
-                ('previous', models.CharField(default='0000000000000000000000000000000000000000000000000000000000000000', max_length=64)),
-                ('hash', models.CharField(max_length=64)),
-                ('by', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='entries', to=settings.AUTH_USER_MODEL)),
-                ('job', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='entries', to='jobs.job')),
+                (
+                    "id",
+                    models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False),
+                ),
+                ("number", models.PositiveIntegerField()),
+                (
+                    "kind",
+                    models.CharField(
+                        choices=[
+                            ("design", "design"),
+                            ("set_up", "set-up"),
+                            ("reading", "reading"),
+                            ("fill", "fill"),
+                            ("strike", "strike"),
+                            ("sign_off", "sign-off"),
+                        ],
+                        max_length=10,
+                    ),
+                ),
+                ("by_name", models.CharField(max_length=80)),
+                ("at", models.DateTimeField()),
+                ("device_at", models.DateTimeField(null=True)),
+                ("body", models.JSONField()),
+                (
+                    "previous",
+                    models.CharField(
+                        default="0000000000000000000000000000000000000000000000000000000000000000",
+                        max_length=64,
+                    ),
+                ),
+                ("hash", models.CharField(max_length=64)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="entries",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "job",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="entries", to="jobs.job"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['number'],
-                'constraints': [models.UniqueConstraint(fields=('job', 'number'), name='one_entry_a_number')],
+                "ordering": ["number"],
+                "constraints": [models.UniqueConstraint(fields=("job", "number"), name="one_entry_a_number")],
             },
         ),
         pgtrigger.migrations.AddTrigger(
-            model_name='entry',
-            trigger=pgtrigger.compiler.Trigger(name='append_only', sql=pgtrigger.compiler.UpsertTriggerSql(func="RAISE EXCEPTION 'the record is append-only: no entry is changed or removed';", hash='e04183963f748b6c3aa0f1f41d7c9e2f5f22bad9', level='STATEMENT', operation='UPDATE OR DELETE OR TRUNCATE', pgid='pgtrigger_append_only_9ca3f', table='jobs_entry', when='BEFORE')),
+            model_name="entry",
+            trigger=pgtrigger.compiler.Trigger(
+                name="append_only",
+                sql=pgtrigger.compiler.UpsertTriggerSql(
+                    func="RAISE EXCEPTION 'the record is append-only: no entry is changed or removed';",
+                    hash="e04183963f748b6c3aa0f1f41d7c9e2f5f22bad9",
+                    level="STATEMENT",
+                    operation="UPDATE OR DELETE OR TRUNCATE",
+                    pgid="pgtrigger_append_only_9ca3f",
+                    table="jobs_entry",
+                    when="BEFORE",
+                ),
+            ),
         ),
     ]

@@ -42,7 +42,7 @@ class _Server(uvicorn.Server):
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets)
-        with open(self.address_file, "w", encoding="utf-8") as file:  # noqa: PTH123, ASYNC230 (at start only)
+        with open(self.address_file, "w", encoding="utf-8") as file:  # noqa: PTH123 (at start only)
             file.write(self.address)
         print(f"\n{self.address}\nCtrl-C stops it.", flush=True)
 
