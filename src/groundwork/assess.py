@@ -13,6 +13,7 @@ from groundwork import levelling, stages
 from groundwork.base import SurfaceKey, Tolerance
 from groundwork.job import Fill, Job, Mark, Reading, SetUp, SignOff, Strike
 from groundwork.measure import LONGEST_ROD
+from groundwork.record import entry_hash
 from groundwork.stages import EXCAVATION, Finding, Gate, Severity, Source
 from groundwork.stations import Station, lay
 from groundwork.surface import Point
@@ -181,6 +182,11 @@ class Assessment:
                 for f in self.findings
             ],
         }
+
+    @cached_property
+    def evidence_hash(self) -> str:
+        """What identifies the evidence, on a signer's screen and in the record."""
+        return entry_hash(self.evidence)
 
     @cached_property
     def _events(self) -> dict[str, list[Reading | Fill]]:

@@ -16,7 +16,7 @@ from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Author, Conflict, append
 from nivelum.readings.services import Refused
-from nivelum.signoffs.services import seen, sign_stage
+from nivelum.signoffs.services import sign_stage
 
 
 @pytest.mark.parametrize(
@@ -45,11 +45,9 @@ def test_sql_itself_refuses_to_change_or_remove_an_entry(world: World, sql: str)
 
 
 def _sign(world: World, role: str) -> Entry:
-    from nivelum.jobs.services import snapshot
-
     visit = world.visit(role)
     author = Author(visit.person)
-    return sign_stage(visit, "excavation", seen(snapshot(world.job)), uuid.uuid4(), author)
+    return sign_stage(visit, "excavation", world.assessment().evidence_hash, uuid.uuid4(), author)
 
 
 def test_the_exported_record_proves_itself(world: World) -> None:
@@ -132,10 +130,8 @@ def shared_world(flushable, transactional_db) -> World:
 
 
 def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> None:
-    from nivelum.jobs.services import snapshot
-
     shared_world.shoot_all()
-    evidence = seen(snapshot(shared_world.job))
+    evidence = shared_world.assessment().evidence_hash
 
     def sign(role: str):
         visit = shared_world.visit(role)

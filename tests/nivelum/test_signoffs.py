@@ -6,12 +6,10 @@ import pytest
 from tests.conftest import World
 
 from nivelum.jobs.models import Entry
-from nivelum.jobs.services import snapshot
-from nivelum.signoffs.services import seen
 
 
 def sign(world: World, role: str = "lead", **more):
-    data = {"entry_id": uuid.uuid4(), "seen": seen(snapshot(world.job))} | more
+    data = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash} | more
     return world.client(role).post(f"/jobs/{world.job.id}/sign-offs/sign/", data)
 
 
@@ -41,7 +39,7 @@ def test_one_station_too_high_blocks_the_sign_off_until_it_is_dug(world: World) 
 
 def test_what_is_signed_is_what_was_on_the_screen(world: World) -> None:
     world.shoot_all()
-    on_screen = seen(snapshot(world.job))
+    on_screen = world.assessment().evidence_hash
     world.shoot("A1", high_mm=5)
     response = sign(world, seen=on_screen)
     assert response.status_code == 422 and "Look again" in response.content.decode()
@@ -73,7 +71,7 @@ def _stone(station: str):
 
 def test_the_same_sign_off_sent_twice_is_written_once(world: World) -> None:
     world.shoot_all()
-    same = {"entry_id": uuid.uuid4(), "seen": seen(snapshot(world.job))}
+    same = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash}
     assert [sign(world, **same).status_code, sign(world, **same).status_code] == [302, 302]
     again = sign(world)
     assert again.status_code == 422 and "Lead Person has signed" in again.content.decode()

@@ -1,5 +1,7 @@
 """The marks of the verdicts, drawn for Nivelum: what was found, against a level line."""
 
+from functools import lru_cache
+
 from django.utils.safestring import SafeString
 
 from groundwork.verdict import Standing
@@ -58,6 +60,7 @@ def glyph(parent: Element, standing: Standing) -> Element:
     return mark
 
 
+@lru_cache(maxsize=256)
 def lone_glyph(standing: Standing, label: str) -> SafeString:
     """A mark by itself, for legends and banners."""
     root = sheet(32, 32, label, "mark")

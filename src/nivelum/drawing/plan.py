@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -59,6 +60,7 @@ def plan(
     for facet in job.facets:
         _fall(root, facet, assessment, scale)
     _instrument_and_marks(root, assessment, scale, unit)
+    _symbols(root, assessment)
     _stations(root, assessment, scale, unit, selected, word)
     _scale_bar(root, scale, height, unit)
     return finished(root)
@@ -114,7 +116,7 @@ def _surroundings(root: Element, assessment: Assessment, scale: Scale) -> None:
 
 def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
     """What each feature is called: in the middle of a shape, beside a line where stations leave most room."""
-    taken = shapely.MultiPoint(_taken(assessment, scale))
+    taken = np.array(_taken(assessment, scale))
     for feature in assessment.job.features:
         points = [scale.to_sheet(p) for p in feature.points]
         if not feature.name:
@@ -123,10 +125,10 @@ def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
             at = shapely.Polygon(points).centroid
             x, y = at.x, at.y + 5
         else:
-            line = shapely.LineString(points)
-            along = [line.interpolate(part / 24, normalized=True) for part in range(2, 23)]
-            spots = [(p.x, p.y + side) for p in along for side in (24.0, -12.0)]
-            x, y = max(spots, key=lambda spot: taken.distance(shapely.Point(spot[0], spot[1] - 5)))
+            along = shapely.LineString(points).interpolate(np.linspace(0.08, 0.92, 22), normalized=True)
+            spots = np.concatenate([shapely.get_coordinates(along) + (0, side) for side in (24.0, -12.0)])
+            room = np.hypot(*(spots[:, None] - (0, 5) - taken).T).min(axis=0)
+            x, y = spots[int(room.argmax())]
         add(
             root,
             "text",
@@ -156,36 +158,43 @@ def _water(root: Element, points: list[tuple[float, float]]) -> None:
 
 
 def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> None:
-    """An arrow down the facet's fall, where it is furthest from stations and edges."""
-    ground = shapely.intersection(facet.polygon, assessment.job.area)
-    edge = ground.boundary
-    west, south, east, north = ground.bounds
-    xs, ys = np.meshgrid(np.linspace(west, east, 25), np.linspace(south, north, 25))
-    spots = np.atleast_1d(shapely.points(xs.ravel(), ys.ravel()))
-    spots = spots[shapely.contains(ground, spots)]
-    if not len(spots):
+    """An arrow down the facet's fall."""
+    place = _roomiest(facet, assessment.job.outline, tuple(_taken(assessment, scale)), scale)
+    if place is None:
         return
-    sheet_spots = shapely.points([scale.to_sheet((x, y)) for x, y in shapely.get_coordinates(spots)])
-    to_edge = shapely.distance(edge, spots) * scale.per_metre
-    taken = shapely.MultiPoint(_taken(assessment, scale))
-    beside = shapely.points(shapely.get_coordinates(sheet_spots) + (28, 0))
-    end = shapely.distance(edge, shapely.points(shapely.get_coordinates(spots) + (40 / scale.per_metre, 0)))
-    inside = shapely.contains_xy(ground, shapely.get_coordinates(spots) + (40 / scale.per_metre, 0))
+    fall, bearing = facet.steepest
+    arrow = add(root, "g", class_="fall", transform=f"translate({place[0]:.1f} {place[1]:.1f})")
+    add(arrow, "path", d="M0 14V-14M-5 -7L0 -15L5 -7", transform=f"rotate({bearing:.1f})")
+    sideways = abs(math.sin(math.radians(bearing))) >= 0.7
+    add(arrow, "text", format_fall(fall), x=-16 if sideways else 11, y=22 if sideways else 5)
+
+
+@lru_cache(maxsize=512)
+def _roomiest(facet: Facet, outline: tuple[Point, ...], taken: tuple[Point, ...], scale: Scale) -> Point | None:
+    """The place on the sheet, within the facet, where an arrow and its label are furthest from what is taken and
+    from the edge."""
+    ground = shapely.transform(
+        shapely.intersection(facet.polygon, shapely.Polygon(outline)),
+        lambda places: np.array([scale.to_sheet((x, y)) for x, y in places]),
+    )
+    west, south, east, north = ground.bounds
+    grid = np.stack(np.meshgrid(np.linspace(west, east, 25), np.linspace(south, north, 25)), axis=-1).reshape(-1, 2)
+    label_end, label_middle = grid + (40, 0), grid + (28, 0)
+    fits = shapely.contains_xy(ground, grid) & shapely.contains_xy(ground, label_end)
+    if not fits.any():
+        return None
+    grid, label_end, label_middle = grid[fits], label_end[fits], label_middle[fits]
+    others, edge = np.array(taken), ground.boundary
     room = np.minimum.reduce(
         [
-            shapely.distance(taken, sheet_spots),
-            shapely.distance(taken, beside),
-            1.6 * to_edge,
-            np.where(inside, 1.6 * end * scale.per_metre, 0.0),
+            np.hypot(*(grid[:, None] - others).T).min(axis=0),
+            np.hypot(*(label_middle[:, None] - others).T).min(axis=0),
+            1.6 * shapely.distance(edge, shapely.points(grid)),
+            1.6 * shapely.distance(edge, shapely.points(label_end)),
         ]
     )
-    place = shapely.get_coordinates(spots)[int(room.argmax())]
-    fall, bearing = facet.steepest
-    x, y = scale.to_sheet((float(place[0]), float(place[1])))
-    arrow = add(root, "g", class_="fall", transform=f"translate({x:.1f} {y:.1f})")
-    add(arrow, "path", d="M0 14V-14M-5 -7L0 -15L5 -7", transform=f"rotate({bearing:.1f})")
-    add(arrow, "text", format_fall(fall), x=11 if abs(math.sin(math.radians(bearing))) < 0.7 else -16,
-        y=5 if abs(math.sin(math.radians(bearing))) < 0.7 else 22)  # fmt: skip
+    x, y = grid[int(room.argmax())]
+    return float(x), float(y)
 
 
 def _instrument_and_marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> None:
@@ -205,6 +214,17 @@ def _instrument_and_marks(root: Element, assessment: Assessment, scale: Scale, u
         height = format_level(assessment.instrument_height(set_up), unit)
         add(group, "text", _("level here"), y=30, text_anchor="middle")
         add(group, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
+
+
+def _symbol(standing: Standing) -> str:
+    return f"mark-{standing.name.lower().replace('_', '-')}"
+
+
+def _symbols(root: Element, assessment: Assessment) -> None:
+    """The marks this plan uses, each drawn once."""
+    defs = add(root, "defs")
+    for standing in {answer.judgement.standing for answer in assessment.ground.values()}:
+        glyph(defs, standing).set("id", _symbol(standing))
 
 
 def _stations(
@@ -231,7 +251,7 @@ def _stations(
         if name == selected:
             add(link, "path", class_="sight", d="M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0"
                 "A17 17 0 1 1 -17 0")  # fmt: skip
-        glyph(link, standing)
+        add(link, "use", href=f"#{_symbol(standing)}", class_=f"v-{CSS[standing]}")
         add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
         if amount:
             add(link, "text", amount, x=13, y=17, class_=f"amount v-{CSS[standing]}")

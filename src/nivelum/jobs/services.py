@@ -1,9 +1,10 @@
 """The verbs of a job's record: append to it, read it as one value."""
 
 import json
+from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import datetime
-from functools import lru_cache
+from threading import Lock
 from typing import Any
 from uuid import UUID
 
@@ -98,7 +99,32 @@ class Snapshot:
 
 
 def snapshot(job: Job) -> Snapshot:
-    """The job as the core sees it, in one query; `job.crew` must be loaded."""
+    """The job as the core sees it, in one query or two; `job.crew` must be loaded.
+
+    The head's hash stands for the whole record, so as long as the head is the same, so is the answer: it is
+    kept in this process until something is recorded or it makes room for other jobs.
+    """
+    head = Entry.objects.filter(job=job).order_by("-number").values_list("hash", flat=True).first()
+    key = (job.id, job.name, job.crew.unit, head)
+    with _known_lock:
+        if known := _known.get(key):
+            _known.move_to_end(key)
+            return known
+    read = _read(job)
+    with _known_lock:
+        _known[job.id, job.name, job.crew.unit, read.head] = read
+        while len(_known) > MOST_KNOWN:
+            _known.popitem(last=False)
+    return read
+
+
+MOST_KNOWN = 64
+_known: OrderedDict[tuple[UUID, str, str, str | None], Snapshot] = OrderedDict()
+_known_lock = Lock()
+
+
+def _read(job: Job) -> Snapshot:
+    """The job's record from the database, assessed."""
     site, number, head = None, 0, FIRST
     entries: list[core.Entry] = []
     sign_offs: list[core.SignOff] = []
@@ -110,7 +136,7 @@ def snapshot(job: Job) -> Snapshot:
         identifier = str(entry_id)
         people[identifier] = (by_name, at)
         if kind == Kind.DESIGN:
-            site = _site(identifier, json.dumps(written))
+            site = read_site(written)
         elif kind == Kind.SIGN_OFF:
             sign_offs.append(core.SignOff(identifier, written["stage"], by_name, written["evidence"]))
         else:
@@ -119,9 +145,3 @@ def snapshot(job: Job) -> Snapshot:
         raise ValueError(f"job {job.id} has no design")
     whole = replace(site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs))
     return Snapshot(job, assess(whole), number, head, people)
-
-
-@lru_cache(maxsize=256)
-def _site(entry_id: str, written: str) -> core.Job:
-    """A design entry's site; an entry never changes, so it is read once a process."""
-    return read_site(json.loads(written))

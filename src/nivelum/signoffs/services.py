@@ -5,20 +5,14 @@ from uuid import UUID
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from groundwork.record import entry_hash
 from groundwork.stages import Gate
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
-from nivelum.jobs.services import Author, Snapshot, append, lock, snapshot
+from nivelum.jobs.services import Author, append, lock, snapshot
 
 
 class NotSigned(Exception):
     """The stage was not signed; the message says why and what to do."""
-
-
-def seen(shot: Snapshot) -> str:
-    """What identifies the evidence on the signer's screen."""
-    return entry_hash(shot.assessment.evidence)
 
 
 @transaction.atomic
@@ -37,7 +31,7 @@ def sign_stage(visit: Visit, stage: str, evidence_seen: str, entry_id: UUID, aut
         raise NotSigned(_("{name} has signed this stage already.").format(name=answer.sign_off.by))
     if not answer.may_be_signed:
         raise NotSigned(_("Something holds this stage: see the list, and sign when it is cured."))
-    if evidence_seen != seen(shot):
+    if evidence_seen != shot.assessment.evidence_hash:
         raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."))
     signed = {
         "stage": stage,

@@ -12,7 +12,7 @@ from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import Author, snapshot
 from nivelum.signoffs.forms import SignForm
-from nivelum.signoffs.services import NotSigned, seen, sign_stage
+from nivelum.signoffs.services import NotSigned, sign_stage
 
 
 @require_GET
@@ -71,6 +71,6 @@ def _context(visit: Visit) -> dict[str, Any]:
         "lowest": min(deviations, default=None),
         "tolerance": shot.assessment.tolerance,
         "may_sign": visit.may(Verb.SIGN),
-        "form": SignForm(initial={"seen": seen(shot)}),
+        "form": SignForm(initial={"seen": shot.assessment.evidence_hash}),
         "head": shot.head,
     }

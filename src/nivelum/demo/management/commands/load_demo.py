@@ -17,7 +17,7 @@ from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
 from nivelum.jobs.services import Author, append_value, snapshot
-from nivelum.signoffs.services import seen, sign_stage
+from nivelum.signoffs.services import sign_stage
 
 DEMO = Path(__file__).resolve().parents[2]
 
@@ -55,7 +55,7 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
 
 def _sign(job: Job, person: Person) -> None:
     visit = Visit(job, person, "lead")
-    sign_stage(visit, EXCAVATION.key, seen(snapshot(job)), uuid.uuid4(), Author(person))
+    sign_stage(visit, EXCAVATION.key, snapshot(job).assessment.evidence_hash, uuid.uuid4(), Author(person))
 
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:

@@ -1,0 +1,100 @@
+"""Times pages against a bare view that makes one query, in this process, through all middleware."""
+
+import statistics
+import time
+import uuid
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from itertools import cycle, islice
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.test import Client, override_settings
+from django.urls import include, path
+
+from groundwork import job as core
+from groundwork.assess import assess
+from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.measure import Unit, parse_rod
+from groundwork.surface import Facet
+from nivelum.crews.models import Crew, Membership, Person
+from nivelum.exchange.services import import_job
+from nivelum.jobs import services
+from nivelum.jobs.models import Job
+
+ROUNDS = 40
+READINGS = 2000
+OUTLINE = ((0.0, 0.0), (30.0, 0.0), (30.0, 26.0), (0.0, 26.0))
+
+
+def bare(request: HttpRequest) -> HttpResponse:
+    """A view for someone signed in that makes one query of its own."""
+    return HttpResponse(str(Job.objects.filter(crew__memberships__person=request.user).count()))
+
+
+urlpatterns = [path("bare/", bare), path("", include(settings.ROOT_URLCONF))]
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def handle(self, *arguments: Any, **options: Any) -> None:
+        person, job = _world()
+        client = Client()
+        client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+        with override_settings(ROOT_URLCONF=__name__):
+            base = _median(lambda: client.get("/bare/"))
+            self.stdout.write(f"bare view, one query: {base * 1000:.2f} ms (median of {ROUNDS})")
+            for name, room, most in [
+                ("Ground", "ground/?station=A1", 6),
+                ("Base", "base/", 4),
+                ("Sign-offs", "sign-offs/", 4),
+            ]:
+                view = partial(client.get, f"/jobs/{job.id}/{room}")
+                took, first = _median(view), _median(partial(_afresh, view))
+                self.stdout.write(
+                    f"{name}, {READINGS} readings: {took * 1000:.2f} ms, {took / base:.1f} x (to hold: {most} x); "
+                    f"first after something was recorded {first * 1000:.2f} ms, {first / base:.1f} x"
+                )
+
+
+def _afresh(view: Callable[[], HttpResponse]) -> HttpResponse:
+    """The page as after an entry: nothing of the record is known in this process."""
+    services._known.clear()
+    return view()
+
+
+def _median(work: Callable[[], HttpResponse]) -> float:
+    times = []
+    for _ in range(ROUNDS):
+        begun = time.perf_counter()
+        response = work()
+        times.append(time.perf_counter() - begun)
+        if response.status_code != 200:
+            raise RuntimeError(f"answered {response.status_code}")
+    return statistics.median(times[3:])
+
+
+@transaction.atomic
+def _world() -> tuple[Person, Job]:
+    """A job with about 200 stations and 2000 readings on them."""
+    layers = (Layer(Role.PAVING, "block", 0.08), Layer(Role.BEDDING, "sand", 0.03), Layer(Role.BASE, "stone", 0.15))
+    facet = Facet("all", OUTLINE, (0.0, 0.0), 10.0, 180.0, 1 / 60)
+    job = core.Job(
+        "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), 2.0,
+        (core.Mark("sill", (0.0, 0.0), 10.2),),
+    )  # fmt: skip
+    set_up = core.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
+    ground = assess(job).ground
+    entries: list[core.Entry] = [set_up]
+    for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
+        reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n % 7:.0f}", Unit.MILLIMETRES)
+        entries.append(core.Reading(f"r{n}", answer.station.name, "s", reading))
+    person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
+    crew = Crew.objects.create(name="Bench")
+    Membership.objects.create(crew=crew, person=person, role="lead")
+    return person, import_job(crew, replace(job, entries=tuple(entries)), [person])
