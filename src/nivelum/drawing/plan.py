@@ -140,10 +140,11 @@ def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
 
 
 def _taken(assessment: Assessment, scale: Scale) -> list[tuple[float, float]]:
-    """Where stations and their names stand on the sheet, and the marks."""
+    """Where stations, their names and amounts stand on the sheet, and the marks."""
     stations = [scale.to_sheet(s.at) for s in assessment.stations]
     marks = [scale.to_sheet(m.at) for m in assessment.job.marks]
-    return [*stations, *((x - 22, y - 20) for x, y in stations), *marks, *((x + 40, y) for x, y in marks)]
+    names_and_amounts = [(x + right, y + down) for x, y in stations for right, down in ((-22, -20), (32, 12))]
+    return [*stations, *names_and_amounts, *marks, *((x + 40, y) for x, y in marks)]
 
 
 def _water(root: Element, points: list[tuple[float, float]]) -> None:
