@@ -198,7 +198,7 @@ def format_distance(metres: float, unit: Unit) -> str:
 
 def format_fall(ratio: float) -> str:
     """A fall as `1:60`, or `level`."""
-    return f"1:{1 / abs(ratio):.3g}" if abs(ratio) > 1e-6 else "level"
+    return f"1:{1 / abs(ratio):.0f}" if abs(ratio) > 1e-6 else "level"
 
 
 def _rounded(metres: float, step: float) -> float:

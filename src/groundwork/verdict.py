@@ -145,6 +145,11 @@ class Judgement:
     uncertainty: float | None = None
     shots: int = 0
 
+    @property
+    def wants_a_repeat(self) -> bool:
+        """Whether the next reading should be on the same ground: once; after that, trimming decides it."""
+        return self.standing is Standing.TOO_CLOSE and self.shots == 1
+
 
 def judge(history: Sequence[Shot | Filling], design: float, tolerance: Tolerance) -> Judgement:
     """What a station's history comes to: `history` in the order it happened, `design` the formation's level.

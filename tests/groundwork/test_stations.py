@@ -24,7 +24,7 @@ def test_a_grid_and_every_corner_with_names_to_call_out() -> None:
 
 
 def test_walked_to_and_fro_without_doubling_back() -> None:
-    stations = lay(shapely.box(0, 0, 10, 6), 2)
+    stations = lay(shapely.Polygon([(0, 0), (10, 0), (10, 6), (0, 6)]), 2)
     walk = sum(math.dist(a.at, b.at) for a, b in pairwise(stations))
     there_and_back = sum(math.dist(stations[0].at, s.at) for s in stations)
     assert [s.name for s in stations[:3]] == ["X1", "A1", "A2"]

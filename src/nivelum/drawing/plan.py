@@ -122,13 +122,16 @@ def _names(root: Element, assessment: Assessment, scale: Scale) -> None:
         if not feature.name:
             continue
         if feature.kind in ("building", "water"):
-            at = shapely.Polygon(points).centroid
-            x, y = at.x, at.y + 5
+            shape = shapely.Polygon(points)
+            middle = np.array([shape.centroid.x, shape.centroid.y])
+            spots = middle + np.array([(0, 0), (0, 26), (0, -26), (0, 52), (0, -52)])
+            spots = spots[shapely.contains_xy(shape.buffer(-8), spots)] if shape.area > 4000 else spots[:1]
+            spots = spots + (0, 5) if len(spots) else middle[None, :]
         else:
             along = shapely.LineString(points).interpolate(np.linspace(0.08, 0.92, 22), normalized=True)
             spots = np.concatenate([shapely.get_coordinates(along) + (0, side) for side in (24.0, -12.0)])
-            room = np.hypot(*(spots[:, None] - (0, 5) - taken).T).min(axis=0)
-            x, y = spots[int(room.argmax())]
+        room = np.minimum(np.hypot(*(spots[:, None] - (0, 5) - taken).T).min(axis=0), 60)
+        x, y = spots[int(room.argmax())]
         add(
             root,
             "text",
@@ -167,7 +170,7 @@ def _fall(root: Element, facet: Facet, assessment: Assessment, scale: Scale) -> 
     arrow = add(root, "g", class_="fall", transform=f"translate({place[0]:.1f} {place[1]:.1f})")
     add(arrow, "path", d="M0 14V-14M-5 -7L0 -15L5 -7", transform=f"rotate({bearing:.1f})")
     sideways = abs(math.sin(math.radians(bearing))) >= 0.7
-    add(arrow, "text", format_fall(fall), x=-16 if sideways else 11, y=22 if sideways else 5)
+    add(arrow, "text", format_fall(fall), x=20 if sideways else 11, y=5)
 
 
 @lru_cache(maxsize=512)
@@ -180,7 +183,7 @@ def _roomiest(facet: Facet, outline: tuple[Point, ...], taken: tuple[Point, ...]
     )
     west, south, east, north = ground.bounds
     grid = np.stack(np.meshgrid(np.linspace(west, east, 25), np.linspace(south, north, 25)), axis=-1).reshape(-1, 2)
-    label_end, label_middle = grid + (40, 0), grid + (28, 0)
+    label_end, label_middle = grid + (56, 0), grid + (34, 0)
     fits = shapely.contains_xy(ground, grid) & shapely.contains_xy(ground, label_end)
     if not fits.any():
         return None

@@ -190,7 +190,7 @@ def _pad(
         context["set_up_form"] = forms.get("set_up_form") or SetUpForm(assessment=assessment)
         return context
     initial = {"station": station, "set_up": set_up.id, "reading": context["struck"]}
-    same = answer.judgement.standing is Standing.TOO_CLOSE
+    same = answer.judgement.wants_a_repeat
     context["reading_form"] = forms.get("reading_form") or ReadingForm(
         initial=initial | {"same_ground": same}, unit=unit
     )

@@ -50,12 +50,14 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 
 for (const failure of ["htmx:sendError", "htmx:responseError"]) {
-  document.addEventListener(failure, () => tell("Not sent. What you typed is still there: try again."));
+  document.addEventListener(failure, () => tell("notSent"));
 }
 
-function tell(text) {
+document.addEventListener("htmx:afterRequest", (event) => event.detail.successful && tell());
+
+function tell(what) {
   const place = document.getElementById("told");
-  if (place) place.textContent = text;
+  place.textContent = what ? place.dataset[what] : "";
 }
 
 // News fetched for one station must not be shown once another has been chosen: look again for that one.
@@ -78,8 +80,8 @@ function listen({ live, job, known }) {
     setTimeout(() => Number(document.getElementById("here")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
   news.addEventListener("look", look);
-  news.addEventListener("open", () => tell(""));
-  news.addEventListener("error", () => tell("No connection: others’ readings are not seen. Trying again."));
+  news.addEventListener("open", () => tell());
+  news.addEventListener("error", () => tell("noNews"));
   addEventListener("pagehide", () => news.close());
 }
 
