@@ -123,12 +123,16 @@ def flushable() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(django_db_setup, django_db_blocker) -> Iterator[None]:
-    """The test database, with nobody left in it when it is dropped: threads of tests that have ended may
-    still hold a connection."""
-    yield
-    from django.db import connection
+def django_db_setup(django_test_environment, django_db_blocker) -> Iterator[None]:
+    """The test database, made whichever tests are chosen: browser tests use it from a server, not by a mark.
 
+    When it is dropped nobody is left in it: threads of tests that have ended may still hold a connection."""
+    from django.db import connection
+    from django.test.utils import setup_databases, teardown_databases
+
+    with django_db_blocker.unblock():
+        made = setup_databases(verbosity=0, interactive=False, aliases={"default"})
+    yield
     with django_db_blocker.unblock():
         with connection.cursor() as cursor:
             cursor.execute(
@@ -137,3 +141,4 @@ def django_db_setup(django_db_setup, django_db_blocker) -> Iterator[None]:
             )
         connection.close()
         connection.close_pool()
+        teardown_databases(made, verbosity=0)

@@ -129,7 +129,7 @@ STORAGES = {
 }
 
 LANGUAGE_CODE = "en"
-LANGUAGES = [("en", "English"), ("es", "Español")]
+LANGUAGES = [("en", "English")]
 USE_I18N = True
 USE_TZ = True
 TIME_ZONE = env.str("NIVELUM_TIME_ZONE", default="UTC")

@@ -122,6 +122,22 @@ def test_anothers_reading_appears_without_disturbing_what_one_is_typing(field_wo
     expect(page.locator("#stake h2")).to_have_text("B1")
 
 
+def test_who_is_reading_is_told_when_the_level_is_set_up_anew(field_world, person) -> None:
+    world = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=B1")
+    before = target(page)
+    page.wait_for_timeout(500)
+    page.fill("#entry", "17")
+    world.set_up("1350")
+    expect(page.locator("#set-up-news")).to_contain_text("Crew Person has set the level up anew", timeout=5000)
+    assert page.input_value("#entry") == "17" and target(page) == before
+    page.click("text=Show the new one")
+    expect(page.locator("#target")).to_have_text(str(before + 50))
+    expect(page.locator("#set-up-news")).to_be_empty()
+
+
 def test_stations_are_chosen_by_touch_and_by_arrow_keys(field_world, person) -> None:
     world = field_world()
     world.set_up()

@@ -87,6 +87,15 @@ def lock(job: Job) -> None:
 
 
 @dataclass(frozen=True)
+class Made:
+    """Who made an entry, under which name, and when by the server's clock."""
+
+    by_id: int
+    by_name: str
+    at: datetime
+
+
+@dataclass(frozen=True)
 class Snapshot:
     """A job's record read as one value, and the assessment it comes to."""
 
@@ -94,7 +103,7 @@ class Snapshot:
     assessment: Assessment
     number: int
     head: str
-    people: dict[str, tuple[str, datetime]]
+    made: dict[str, Made]
     """Who made each entry and when, by entry id."""
 
 
@@ -128,13 +137,13 @@ def _read(job: Job) -> Snapshot:
     site, number, head = None, 0, FIRST
     entries: list[core.Entry] = []
     sign_offs: list[core.SignOff] = []
-    people: dict[str, tuple[str, datetime]] = {}
+    made: dict[str, Made] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
-    columns = rows.values_list("id", "number", "kind", "by_name", "at", "body", "hash")
-    for entry_id, last_number, kind, by_name, at, written, last_hash in columns:
+    columns = rows.values_list("id", "number", "kind", "by_id", "by_name", "at", "body", "hash")
+    for entry_id, last_number, kind, by_id, by_name, at, written, last_hash in columns:
         number, head = last_number, last_hash
         identifier = str(entry_id)
-        people[identifier] = (by_name, at)
+        made[identifier] = Made(by_id, by_name, at)
         if kind == Kind.DESIGN:
             site = read_site(written)
         elif kind == Kind.SIGN_OFF:
@@ -144,4 +153,4 @@ def _read(job: Job) -> Snapshot:
     if site is None:
         raise ValueError(f"job {job.id} has no design")
     whole = replace(site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs))
-    return Snapshot(job, assess(whole), number, head, people)
+    return Snapshot(job, assess(whole), number, head, made)

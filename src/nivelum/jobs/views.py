@@ -34,7 +34,7 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
     rows = []
     for job in jobs:
         shot = snapshot(job)
-        newest = max(shot.people.values(), key=lambda made: made[1])
+        newest = max(shot.made.values(), key=lambda made: made.at)
         dig = shot.assessment.stage(EXCAVATION.key)
         rows.append(
             {
@@ -45,8 +45,7 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
                 "line": shot.assessment.stage_line,
                 "shot": shot.assessment.shot_count(),
                 "stations": len(shot.assessment.stations),
-                "newest_by": newest[0],
-                "newest_at": newest[1],
+                "newest": newest,
             }
         )
     rows.sort(key=lambda row: WANTS_SOMEONE.index(row["dig"].gate))

@@ -15,7 +15,7 @@ from nivelum.jobs.services import CHANNEL
 News = dict[str, Any]
 RETRY_SECONDS = 1.0
 WAITING = 200
-"""News a slow stream may leave waiting before it is dropped; its browser then connects again."""
+"""News a slow stream may leave waiting; with more it is told to look again instead."""
 
 
 class Hub:
@@ -64,9 +64,11 @@ class Hub:
                 await asyncio.sleep(RETRY_SECONDS)
 
     def _tell(self, news: News | None) -> None:
-        for queue in list(self._streams):
+        for queue in self._streams:
             if queue.full():
-                self._streams.discard(queue)
+                while not queue.empty():
+                    queue.get_nowait()
+                queue.put_nowait(None)
             else:
                 queue.put_nowait(news)
 

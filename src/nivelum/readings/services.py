@@ -47,7 +47,10 @@ def _check(visit: Visit, entry: core.Entry) -> None:
         case core.Reading():
             _check_station(entry.station, assessment.ground)
             if entry.set_up not in assessment.set_ups:
-                raise Refused("reading", _("The set-up this was read from no longer counts. Set up again."))
+                raise Refused(
+                    "reading",
+                    _("That set-up no longer counts. Send it again only if it was read from the present one."),
+                )
         case core.Fill():
             _check_station(entry.station, assessment.ground)
         case core.Strike():
@@ -65,5 +68,10 @@ def _check_strike(visit: Visit, entry: core.Strike, struck: frozenset[str]) -> N
         raise Refused("strikes", _("There is no such entry to strike out."))
     if entry.strikes in struck:
         raise Refused("strikes", _("That is struck out already."))
-    if named.by_id != visit.person.pk and not visit.may(Verb.STRIKE_ANY):
+    if not may_strike(visit, named.by_id):
         raise PermissionDenied
+
+
+def may_strike(visit: Visit, made_by: int) -> bool:
+    """Whether the visitor may strike out an entry made by the person `made_by`."""
+    return visit.may(Verb.MEASURE) and (made_by == visit.person.pk or visit.may(Verb.STRIKE_ANY))

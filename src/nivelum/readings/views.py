@@ -21,7 +21,7 @@ from nivelum.jobs.models import Entry
 from nivelum.jobs.services import Author, Snapshot, snapshot
 from nivelum.jobs.templatetags.measures import standing_word
 from nivelum.readings.forms import EntryForm, FillForm, ReadingForm, SetUpForm, StrikeForm
-from nivelum.readings.services import Refused, record
+from nivelum.readings.services import Refused, may_strike, record
 
 DIRECTIONS = {"right": (1, 0), "left": (-1, 0), "up": (0, 1), "down": (0, -1)}
 WANT_FILL = {Standing.OVER_DUG, Standing.UNEXPLAINED, Standing.UNSOUND_FILL}
@@ -41,7 +41,13 @@ def ground(request: HttpRequest, visit: Visit) -> HttpResponse:
 def ground_now(request: HttpRequest, visit: Visit) -> HttpResponse:
     """What others have changed: plan, stake and stages. The pad is left alone, someone may be typing."""
     shot = snapshot(visit.job)
-    return render(request, "ground/now.html", _context(visit, shot, _chosen(request.GET, shot)))
+    context = _context(visit, shot, _chosen(request.GET, shot))
+    set_up = shot.assessment.set_up
+    shown = request.GET.get("shown_set_up", "")
+    if shown != (set_up.id if set_up else ""):
+        context["moved_by"] = shot.made[set_up.id].by_name if set_up else ""
+        context["set_up_changed"] = True
+    return render(request, "ground/now.html", context)
 
 
 @require_POST
@@ -160,6 +166,7 @@ def _context(visit: Visit, shot: Snapshot, station: str) -> dict[str, Any]:
         "stake": stake(assessment, answer, unit),
         "ways": {way: neighbour(assessment.stations, station, towards) for way, towards in DIRECTIONS.items()},
         "may_measure": visit.may(Verb.MEASURE),
+        "set_up": assessment.set_up,
     }
 
 
@@ -172,15 +179,17 @@ def _pad(
     answer = assessment.ground[station]
     told = assessment.ground.get(last or station, answer)
     newest = next(reversed(assessment.entries_at(told.station.name)), None)
+    made = shot.made[newest.id] if newest else None
     onward = assessment.ground[assessment.next_station(station)]
     context = {
         "told": told if told.judgement.standing is not Standing.UNSHOT else None,
         "newest": newest,
-        "newest_by": shot.people[newest.id] if newest else None,
+        "newest_made": made,
+        "may_strike": made is not None and may_strike(visit, made.by_id),
         "onward": onward,
         "onward_distance": math.dist(onward.station.at, answer.station.at),
         "struck": _struck_text(assessment, struck),
-        "set_up": set_up,
+        "may_strike_set_up": set_up is not None and may_strike(visit, shot.made[set_up.id].by_id),
         "height": assessment.instrument_height(set_up) if set_up else None,
         "strike_form": forms.get("strike_form") or StrikeForm(initial={"strikes": newest and newest.id}),
         "wants_fill": told.judgement.standing in WANT_FILL,

@@ -64,7 +64,7 @@ def _context(visit: Visit) -> dict[str, Any]:
         "stage_line": shot.assessment.stage_line,
         "room": "sign-offs",
         "dig": dig,
-        "signed": shot.people.get(dig.sign_off.id) if dig.sign_off else None,
+        "signed": shot.made.get(dig.sign_off.id) if dig.sign_off else None,
         "answers": answers,
         "shot": shot.assessment.shot_count(),
         "highest": max(deviations, default=None),
