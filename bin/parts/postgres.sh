@@ -38,6 +38,9 @@ start_cluster() {
   mkdir -p "$folder"
   if [ "$(id -u)" -eq 0 ]; then
     chown postgres: "$folder"
+  elif [ ! -O "$folder" ]; then
+    echo "$folder belongs to $(stat -c %U "$folder"): start as root as before, or remove it" >&2
+    return 1
   fi
   chmod 700 "$folder"
   if [ ! -s "$folder/data/PG_VERSION" ]; then

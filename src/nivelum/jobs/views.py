@@ -13,6 +13,7 @@ from nivelum.drawing.plan import thumbnail
 from nivelum.drawing.section import section
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
+from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 
 WANTS_SOMEONE = [Gate.OVERTAKEN, Gate.READY, Gate.HELD, Gate.NOT_BEGUN, Gate.SIGNED]
@@ -69,14 +70,7 @@ def base(request: HttpRequest, visit: Visit) -> HttpResponse:
     name = request.GET.get("station", "")
     answer = assessment.ground.get(name) or next(iter(assessment.ground.values()))
     specification = assessment.job.specification
-    context = {
-        "visit": visit,
-        "job": visit.job,
-        "unit": unit,
-        "number": shot.number,
-        "assessment": assessment,
-        "stage_line": assessment.stage_line,
-        "room": "base",
+    context = job_screen(visit, shot, "base") | {
         "answer": answer,
         "specification": specification,
         "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],

@@ -18,6 +18,7 @@ from nivelum.drawing.plan import plan
 from nivelum.drawing.stake import stake
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
+from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Snapshot, snapshot
 from nivelum.jobs.templatetags.measures import standing_word
 from nivelum.readings.forms import EntryForm, FillForm, ReadingForm, SetUpForm, StrikeForm
@@ -151,14 +152,7 @@ def _context(visit: Visit, shot: Snapshot, station: str) -> dict[str, Any]:
     assessment, unit = shot.assessment, visit.job.crew.unit
     answer = assessment.ground[station]
     standings = {a.judgement.standing for a in assessment.ground.values()}
-    return {
-        "visit": visit,
-        "job": visit.job,
-        "unit": unit,
-        "number": shot.number,
-        "assessment": assessment,
-        "stage_line": assessment.stage_line,
-        "room": "ground",
+    return job_screen(visit, shot, "ground") | {
         "answer": answer,
         "shot": assessment.shot_count(),
         "standings": [standing for standing in Standing if standing in standings],

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.stages import EXCAVATION
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, snapshot
 from nivelum.signoffs.forms import SignForm
 from nivelum.signoffs.services import NotSigned, sign_stage
@@ -55,14 +56,7 @@ def _context(visit: Visit) -> dict[str, Any]:
     dig = shot.assessment.stage(EXCAVATION.key)
     answers = shot.assessment.ground.values()
     deviations = [a.judgement.deviation for a in answers if a.judgement.deviation is not None]
-    return {
-        "visit": visit,
-        "job": visit.job,
-        "unit": visit.job.crew.unit,
-        "number": shot.number,
-        "assessment": shot.assessment,
-        "stage_line": shot.assessment.stage_line,
-        "room": "sign-offs",
+    return job_screen(visit, shot, "sign-offs") | {
         "dig": dig,
         "signed": shot.made.get(dig.sign_off.id) if dig.sign_off else None,
         "answers": answers,
