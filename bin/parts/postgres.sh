@@ -72,7 +72,7 @@ stop_cluster() {
   if pid=$(cluster_pid "$folder") && [ -n "$pid" ]; then
     kill -INT "$pid" 2>/dev/null || true
     for _ in $(seq 100); do
-      [ -d "/proc/$pid" ] || break
+      cluster_pid "$folder" >/dev/null || break
       sleep 0.1
     done
   fi
