@@ -1,5 +1,6 @@
 """Elements of an SVG drawing. lxml escapes what is written into them."""
 
+import re
 from typing import Any
 
 from django.utils.safestring import SafeString, mark_safe
@@ -20,13 +21,26 @@ def sheet(width: float, height: float, label: str, css: str) -> Element:
 
 
 def add(parent: Element, tag: str, text: str | None = None, **attributes: Any) -> Element:
-    """A child with attributes named as in Python: `class_`, `stroke_width`. Numbers are cut to 0.1."""
+    """A child with attributes named as in Python: `class_`, `stroke_width`. Numbers are cut to 0.1; fractions of
+    an inch in `text` are set as fractions."""
     child = etree.SubElement(parent, tag)
     for name, value in attributes.items():
         shown = f"{value:.1f}" if isinstance(value, float) else str(value)
         child.set(name.rstrip("_").replace("_", "-"), shown)
-    child.text = text
+    if text and "/" in text:
+        _write(child, text)
+    else:
+        child.text = text
     return child
+
+
+def _write(element: Element, text: str) -> None:
+    parts = re.split(r"(\d+/\d+)(?=″)", text)
+    element.text = parts[0]
+    for fraction, after in zip(parts[1::2], parts[2::2], strict=True):
+        span = etree.SubElement(element, "tspan")
+        span.set("class", "fraction-of")
+        span.text, span.tail = fraction, after
 
 
 def path(points: list[tuple[float, float]], closed: bool = False) -> str:
