@@ -2,12 +2,14 @@
 
 import math
 from collections.abc import Callable
+from copy import deepcopy
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 import shapely
 from django.utils.safestring import SafeString
+from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment, StationAnswer
@@ -18,6 +20,7 @@ from nivelum.drawing.glyphs import CSS, glyph
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 
 WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0
+SIGHT = "M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0A17 17 0 1 1 -17 0"
 WITH_AMOUNT = (Standing.DIG, Standing.OVER_DUG)
 CLOSE_TOGETHER = 40.0
 """Stations nearer than this on the sheet show their names only where something is wrong."""
@@ -42,6 +45,18 @@ def plan(
     assessment: Assessment, unit: Unit, selected: str | None, word: Callable[[StationAnswer], str]
 ) -> SafeString:
     """The plan with `selected` ringed; each station links to `?station=` and is named with its `word`."""
+    root = deepcopy(_unselected(assessment, unit, word, get_language()))
+    for link in root.iterfind(f".//a[@href='?station={selected}']"):
+        link.set("class", link.get("class") + " chosen")
+        link.insert(1, add(link, "path", class_="sight", d=SIGHT))
+    return finished(root)
+
+
+@lru_cache(maxsize=64)
+def _unselected(
+    assessment: Assessment, unit: Unit, word: Callable[[StationAnswer], str], language: str | None
+) -> Element:
+    """The plan with no station chosen: the same for everyone until something is recorded."""
     job = assessment.job
     places = [*job.outline, *(p for f in job.features for p in f.points), *(m.at for m in job.marks)]
     if assessment.set_up and assessment.set_up.at:
@@ -61,9 +76,9 @@ def plan(
         _fall(root, facet, assessment, scale)
     _instrument_and_marks(root, assessment, scale, unit)
     _symbols(root, assessment)
-    _stations(root, assessment, scale, unit, selected, word)
+    _stations(root, assessment, scale, unit, word)
     _scale_bar(root, scale, height, unit)
-    return finished(root)
+    return root
 
 
 def thumbnail(assessment: Assessment) -> SafeString:
@@ -236,7 +251,6 @@ def _stations(
     assessment: Assessment,
     scale: Scale,
     unit: Unit,
-    selected: str | None,
     word: Callable[[StationAnswer], str],
 ) -> None:
     apart = assessment.job.station_spacing * scale.per_metre
@@ -250,11 +264,8 @@ def _stations(
         amount = format_amount(answer.judgement.deviation or 0.0, unit) if standing in WITH_AMOUNT else ""
         link.set("aria-label", f"{name} {amount}, {word(answer)}" if amount else f"{name}, {word(answer)}")
         quiet = standing in (Standing.UNSHOT, Standing.GOOD)
-        link.set("class", "station" + (" quiet" if quiet else "") + (" chosen" if name == selected else ""))
+        link.set("class", "station" + (" quiet" if quiet else ""))
         add(link, "circle", class_="reach", r=reach)
-        if name == selected:
-            add(link, "path", class_="sight", d="M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0"
-                "A17 17 0 1 1 -17 0")  # fmt: skip
         add(link, "use", href=f"#{_symbol(standing)}", class_=f"v-{CSS[standing]}")
         add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
         if amount:

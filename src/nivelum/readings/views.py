@@ -10,7 +10,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork import job as core
-from groundwork.assess import Assessment
+from groundwork.assess import Assessment, StationAnswer
 from groundwork.stations import neighbour
 from groundwork.verdict import Standing
 from nivelum.crews.policy import Verb
@@ -156,12 +156,16 @@ def _context(visit: Visit, shot: Snapshot, station: str) -> dict[str, Any]:
         "answer": answer,
         "shot": assessment.shot_count(),
         "standings": [standing for standing in Standing if standing in standings],
-        "plan": plan(assessment, unit, station, lambda a: standing_word(a.judgement.standing)),
+        "plan": plan(assessment, unit, station, _word),
         "stake": stake(assessment, answer, unit),
         "ways": {way: neighbour(assessment.stations, station, towards) for way, towards in DIRECTIONS.items()},
         "may_measure": visit.may(Verb.MEASURE),
         "set_up": assessment.set_up,
     }
+
+
+def _word(answer: StationAnswer) -> str:
+    return standing_word(answer.judgement.standing)
 
 
 def _pad(
