@@ -3,9 +3,12 @@
 import json
 import threading
 import uuid
+from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 from django.db import DatabaseError, connection, transaction
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from tests.conftest import World, make_world
 
 from groundwork.job import Fill, Reading
@@ -72,6 +75,21 @@ def test_what_was_typed_is_kept_beside_its_metres(world: World) -> None:
     assert entry.body["reading"]["typed"] == "5' 2 13/16\""
     # 62 13/16 inches of 25.4 mm exactly.
     assert entry.body["reading"]["m"] == pytest.approx(62.8125 * 0.0254)
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    numbers=st.lists(st.floats(allow_nan=False, allow_infinity=False) | st.integers(-(2**53), 2**53), max_size=4),
+    text=st.text(st.characters(exclude_characters="\x00", exclude_categories=["Cs"]), max_size=20),
+    device_at=st.datetimes(
+        datetime(2020, 1, 1), datetime(2030, 1, 1), timezones=st.sampled_from([UTC, timezone(timedelta(hours=-9.5))])
+    ),
+)
+def test_whatever_is_written_hashes_the_same_when_it_is_read_back(world: World, numbers, text, device_at) -> None:
+    body = {"strikes": text, "reason": "", "odd": [*numbers, -0.0, 1e-7, 1.0]}
+    append(world.job, "strike", body, Author(world.people["crew"], device_at))
+    record = json.loads(json.dumps(record_data(world.job)))
+    assert first_fault(record["entries"], record["head"]) is None
 
 
 def test_sent_twice_it_is_written_once_and_another_thing_under_its_name_is_refused(world: World) -> None:

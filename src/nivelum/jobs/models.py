@@ -1,6 +1,7 @@
 """Jobs and their record: one row an entry, written once, chained."""
 
 import uuid
+from datetime import UTC, datetime
 from typing import Any
 
 import pgtrigger
@@ -76,8 +77,13 @@ class Entry(models.Model):
             "number": self.number,
             "kind": self.kind,
             "by": {"id": self.by_id, "name": self.by_name},
-            "at": self.at.isoformat(),
-            "device_at": self.device_at and self.device_at.isoformat(),
+            "at": _utc(self.at),
+            "device_at": self.device_at and _utc(self.device_at),
             "body": self.body,
             "previous": self.previous,
         }
+
+
+def _utc(at: datetime) -> str:
+    """A time as it is hashed: in UTC, as the database gives it back, wherever it was written."""
+    return at.astimezone(UTC).isoformat()

@@ -4,6 +4,7 @@ import json
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import datetime
+from decimal import Decimal
 from threading import Lock
 from typing import Any
 from uuid import UUID
@@ -54,6 +55,7 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
     Writers to one job go one after the other. Sent again with the same identifier, it answers with the entry
     as first written; raises `Conflict` where that was something else.
     """
+    body = as_stored(body)
     lock(job)
     if entry_id and (known := Entry.objects.filter(id=entry_id).first()):
         if (known.job_id, known.kind, known.by_id, known.body) != (job.id, kind, author.person.id, body):
@@ -79,6 +81,17 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, news])
     return entry
+
+
+def as_stored(body: dict[str, Any]) -> dict[str, Any]:
+    """`body` as the database will give it back, so that its hash holds: it knows no negative zero, and writes
+    numbers from 1e16 up as whole ones. Raises `ValueError` for what JSON cannot say."""
+    return dict(json.loads(json.dumps(body, allow_nan=False), parse_float=_number_as_stored))
+
+
+def _number_as_stored(written: str) -> float | int:
+    number = float(written) + 0.0
+    return int(Decimal(written)) if abs(number) >= 1e16 else number
 
 
 def lock(job: Job) -> None:
