@@ -17,7 +17,7 @@ from groundwork.record import entry_hash
 from groundwork.stages import EXCAVATION, Finding, Gate, Severity, Source
 from groundwork.stations import Station, lay
 from groundwork.surface import Point
-from groundwork.verdict import Filling, Judgement, Shot, Sight, Standing, judge, sight
+from groundwork.verdict import FILL_LIFT, Filling, Judgement, Shot, Sight, Standing, judge, sight
 from groundwork.words import Words
 
 UNSHOT_SHARE = 0.1
@@ -200,9 +200,9 @@ class Assessment:
 
     @cached_property
     def _farthest(self) -> float:
-        """The longest sight possible within the site, taken where it is not known how far a sight was."""
-        west, south, east, north = self.job.area.bounds
-        return math.hypot(east - west, north - south)
+        """From end to end of the site, its marks included: taken where it is not known how far a sight was."""
+        places = np.array([*self.job.outline, *(mark.at for mark in self.job.marks)])
+        return float(np.hypot(*np.ptp(places, axis=0)))
 
     @cached_property
     def _back_sights(self) -> dict[str, float]:
@@ -269,7 +269,7 @@ class Assessment:
         )  # fmt: skip
         yield from stop(
             "D03", Standing.UNSOUND_FILL, "{n} filled with soil or in too few lifts",
-            Words("stone, in lifts of at most {lift}", {"lift": 0.075}),
+            Words("stone, in lifts of at most {lift}", {"lift": FILL_LIFT}),
             settles, "Take it out, fill with stone in lifts, compact each, shoot again.",
         )  # fmt: skip
         yield from stop(

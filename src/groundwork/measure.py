@@ -215,7 +215,7 @@ def _feet_inches(metres: float, feet_from: int = 1) -> str:
         feet, sixteenths = 0, sixteenths + feet * 12 * SHOWN_INCH_FRACTION
     whole, part = divmod(sixteenths, SHOWN_INCH_FRACTION)
     fraction = str(Fraction(part, SHOWN_INCH_FRACTION)) if part else ""
-    inches = " ".join(filter(None, [str(whole) if whole or not part else "", fraction])) + "″"
+    inches = " ".join(filter(None, [str(whole) if whole or feet or not part else "", fraction])) + "″"
     if not feet:
         return sign + inches
     return f"{sign}{feet}′ {inches}"

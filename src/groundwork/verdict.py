@@ -14,6 +14,8 @@ from groundwork.base import Tolerance
 from groundwork.words import Words
 
 COVERAGE = 1.645
+LEAST_SHOWN = 0.001
+"""The finest division a deviation is shown to, metres."""
 FILL_LIFT = 0.075
 """The thickest over-dig filled in one lift (common practice, no published source)."""
 
@@ -144,6 +146,13 @@ class Judgement:
     deviation: float | None = None
     uncertainty: float | None = None
     shots: int = 0
+
+    @property
+    def side(self) -> str:
+        """`above`, `below` or `at` design level; at, where the deviation is under half a millimetre."""
+        if self.deviation is None or abs(self.deviation) <= LEAST_SHOWN / 2:
+            return "at"
+        return "above" if self.deviation > 0 else "below"
 
     @property
     def wants_a_repeat(self) -> bool:

@@ -130,5 +130,6 @@ def test_amounts_are_in_the_crews_one_system() -> None:
     assert format_level(-0.001, M) == "−0.001"
     assert format_level(-0.0001, FT_IN) == "0″"
     assert format_level(12 * FOOT - 1e-6, FT_IN) == "12′ 0″"
+    assert format_level(12 * FOOT + INCH / 4, FT_IN) == "12′ 0 1/4″"
     assert format_fall(1 / 60) == "1:60"
     assert format_fall(0) == "level"

@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from groundwork import job as core
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit
-from nivelum.jobs.models import Entry
+from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import Author, Conflict, append_value, lock, snapshot
 
 
@@ -64,7 +64,7 @@ def _check_station(name: str, known: Container[str]) -> None:
 
 def _check_strike(visit: Visit, entry: core.Strike, struck: frozenset[str]) -> None:
     named = Entry.objects.filter(id=UUID(entry.strikes), job=visit.job).first()
-    if named is None or named.kind not in ("reading", "fill", "set_up"):
+    if named is None or named.kind not in (Kind.READING, Kind.FILL, Kind.SET_UP):
         raise Refused("strikes", _("There is no such entry to strike out."))
     if entry.strikes in struck:
         raise Refused("strikes", _("That is struck out already."))

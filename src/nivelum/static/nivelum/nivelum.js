@@ -11,7 +11,8 @@ function wake(root) {
     if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
     keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
   }
-  document.querySelector("#course .in-hand")?.scrollIntoView({ block: "nearest", inline: "center" });
+  const inHand = document.querySelector("#course .in-hand");
+  if (inHand) inHand.parentElement.scrollLeft = inHand.offsetLeft - inHand.parentElement.offsetLeft;
 }
 
 function press(entry, key) {
