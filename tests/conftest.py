@@ -26,9 +26,10 @@ PAD = """{
  "marks": [{"name": "sill", "at_m": [0, 4.1], "level_m": 10.2}, {"name": "bolt", "at_m": [6, -1], "level_m": 10.0}],
  "facets": [{"name": "all", "outline_m": [[0, 0], [6, 0], [6, 4], [0, 4]], "at_m": [0, 4], "level_m": 10.0,
              "bearing_deg": 180, "fall_1_in": 50}],
+ "brief": {"traffic": "drive", "soil": "gravel", "dust_control": "water"},
  "specification": {"school": "dense", "pavers_laid_high_mm": 5, "layers": [
-   {"role": "paving", "material": "concrete block", "thickness_mm": 80},
-   {"role": "bedding", "material": "concrete sand", "thickness_mm": 30},
+   {"role": "paving", "material": "concrete-block", "thickness_mm": 80},
+   {"role": "bedding", "material": "concrete-sand", "thickness_mm": 30},
    {"role": "base", "material": "dense-graded", "thickness_mm": 150}]}
 }"""
 PASSWORD = "limestone"

@@ -2,8 +2,8 @@
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -11,53 +11,39 @@ import numpy as np
 
 from groundwork import levelling, stages
 from groundwork.base import SurfaceKey, Tolerance
-from groundwork.job import Fill, Job, Mark, Reading, SetUp, SignOff, Strike
-from groundwork.measure import LONGEST_ROD
+from groundwork.dig import StationAnswer, formation_findings, station_evidence
+from groundwork.job import Acceptance, Fill, Job, Mark, Reading, SetUp, SignOff, Strike
+from groundwork.measure import Unit
+from groundwork.quantities import Quantities, quantities
 from groundwork.record import entry_hash
-from groundwork.stages import EXCAVATION, Finding, Gate, Severity, Source
+from groundwork.site import site_data
+from groundwork.soundness import Case, soundness
+from groundwork.stages import BRIEF, EXCAVATION, Finding, Gate, Severity, Source
 from groundwork.stations import Station, lay
 from groundwork.surface import Point
-from groundwork.verdict import FILL_LIFT, Filling, Judgement, Shot, Sight, Standing, judge, sight
+from groundwork.verdict import Filling, Shot, Sight, Standing, judge, sight
 from groundwork.words import Words
-
-UNSHOT_SHARE = 0.1
-"""More of the stations than this not shot, and the surface has not been checked (practice)."""
-
-
-@dataclass(frozen=True)
-class StationAnswer:
-    """One station: design levels of the finished surface and the formation, the target reading for the
-    present set-up (None without one) and the judgement on what was read."""
-
-    station: Station
-    finished: float
-    design: float
-    target: float | None
-    judgement: Judgement
-
-    @property
-    def in_sight(self) -> bool:
-        """Whether the line of sight meets a rod held at the design level."""
-        return self.target is not None and 0 <= self.target <= LONGEST_ROD
 
 
 @dataclass(frozen=True)
 class StageAnswer:
-    """A stage's gate, what holds it, and the sign-off that stands, if any."""
+    """A stage's gate, what holds it, and the sign-off that stands, if any; `accepted` by a finding's identity."""
 
     stage: stages.Stage
     gate: Gate
     findings: tuple[Finding, ...] = ()
     sign_off: SignOff | None = None
+    accepted: Mapping[str, Acceptance] = field(default_factory=dict)
 
     @property
     def stops(self) -> tuple[Finding, ...]:
-        return tuple(f for f in self.findings if f.severity is Severity.STOP)
+        """The stops nobody has accepted."""
+        return tuple(f for f in self.findings if f.severity is Severity.STOP and f.identity not in self.accepted)
 
     @property
     def holding(self) -> int:
-        """How many stations hold the stage, those not shot yet left out."""
-        return sum(len(f.stations) for f in self.stops if f.rule != "D06")
+        """How many stations, or other things, hold the stage; stations not shot yet left out."""
+        return sum(len(f.stations) or 1 for f in self.stops if f.rule != "D06")
 
     @property
     def unshot(self) -> int:
@@ -134,27 +120,99 @@ class Assessment:
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """The D rules on the formation as shot."""
-        return tuple(self._formation_findings())
+        return tuple(formation_findings(self.ground.values(), self.tolerance))
+
+    @cached_property
+    def soundness(self) -> tuple[Finding, ...]:
+        """The S rules on the base specification."""
+        return soundness(self.job)
+
+    @cached_property
+    def case(self) -> Case:
+        """The specification with what its rules go by: school, ground, outlet."""
+        return Case(self.job)
+
+    @cached_property
+    def quantities(self) -> Quantities:
+        return quantities(self.job.area, self.job.specification)
 
     def stage(self, key: str) -> StageAnswer:
         """How a stage stands. Raises `KeyError` for a stage that is not judged here."""
-        if key != EXCAVATION.key:
+        if key not in _JUDGED:
             raise KeyError(key)
+        if key not in self._stages:
+            self._stages[key] = self._stage(key)
+        return self._stages[key]
+
+    @cached_property
+    def _stages(self) -> dict[str, StageAnswer]:
+        return {}
+
+    def _stage(self, key: str) -> StageAnswer:
+        begun, findings = True, self.soundness
+        if key == EXCAVATION.key:
+            begun, findings = self.shot_count() > 0, (*self._stands_on(BRIEF), *self.findings)
+        accepted = {a.finding: a for a in self.job.acceptances if a.stage == key}
         sign_off = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
-        holds = sign_off is not None and _answer(sign_off.evidence) == _answer(self.evidence)
-        gate = stages.gate(self.shot_count() > 0, self.findings, sign_off is not None, holds)
-        return StageAnswer(EXCAVATION, gate, self.findings, sign_off)
+        holds = sign_off is not None and _answer(key, sign_off.evidence) == _answer(key, self.evidence_of(key))
+        open_findings = [f for f in findings if f.identity not in accepted]
+        gate = stages.gate(begun, open_findings, sign_off is not None, holds)
+        return StageAnswer(_JUDGED[key], gate, findings, sign_off, accepted)
+
+    def _stands_on(self, stage: stages.Stage) -> Iterator[Finding]:
+        """G01: what a stage stands on is signed first."""
+        gate = self.stage(stage.key).gate
+        if gate is not Gate.SIGNED:
+            found = "{stage} was signed and is overtaken" if gate is Gate.OVERTAKEN else "{stage} is not signed"
+            yield Finding(
+                "G01",
+                Severity.STOP,
+                Words(found, names={"stage": stage.title}),
+                Words("signed before what stands on it"),
+                "What is checked against a design nobody has signed may have to be done again.",
+                "Sign it first.",
+                Source.PRACTICE,
+            )
 
     @cached_property
     def stage_line(self) -> tuple[StageAnswer, ...]:
         return tuple(self.stage(s.key) if s.judged else StageAnswer(s, Gate.UNJUDGED) for s in stages.STAGES)
 
+    def evidence_of(self, key: str) -> dict[str, Any]:
+        """What a stage is signed on, as JSON values. Raises `KeyError` for a stage that is not judged here."""
+        return {BRIEF.key: self._brief_evidence, EXCAVATION.key: self._dig_evidence}[key]
+
+    def evidence_hash(self, key: str) -> str:
+        """What identifies a stage's evidence, on a signer's screen and in the record."""
+        return entry_hash(self.evidence_of(key))
+
     @cached_property
-    def evidence(self) -> dict[str, Any]:
+    def _brief_evidence(self) -> dict[str, Any]:
+        """The design with its version, what was found against it, and what of that was accepted."""
+        accepted = {a.finding: a for a in self.job.acceptances if a.stage == BRIEF.key}
+        return {
+            "stage": BRIEF.key,
+            "version": self.job.version,
+            "design": site_data(self.job),
+            "excavation_depth_mm": _mm(self.job.specification.excavation_depth),
+            "findings": [
+                finding_data(f, self.job.unit)
+                | (
+                    {"accepted": {"by": a.by, "role": a.role, "reason": a.reason}}
+                    if (a := accepted.get(f.identity))
+                    else {}
+                )
+                for f in self.soundness
+            ],
+        }
+
+    @cached_property
+    def _dig_evidence(self) -> dict[str, Any]:
         """What the excavation is signed on, as JSON values; levels in metres, deviations in millimetres."""
         specification = self.job.specification
         return {
             "stage": EXCAVATION.key,
+            "version": self.job.version,
             "excavation_depth_mm": _mm(specification.excavation_depth),
             "tolerance_mm": {"high": _mm(self.tolerance.high), "low": _mm(self.tolerance.low)},
             "layers": [
@@ -171,7 +229,7 @@ class Assessment:
                 }
                 for s in self.set_ups.values()
             ],
-            "stations": [_station_evidence(answer) for answer in self.ground.values()],
+            "stations": [station_evidence(answer) for answer in self.ground.values()],
             "findings": [
                 {
                     "rule": f.rule,
@@ -182,11 +240,6 @@ class Assessment:
                 for f in self.findings
             ],
         }
-
-    @cached_property
-    def evidence_hash(self) -> str:
-        """What identifies the evidence, on a signer's screen and in the record."""
-        return entry_hash(self.evidence)
 
     @cached_property
     def _events(self) -> dict[str, list[Reading | Fill]]:
@@ -234,97 +287,46 @@ class Assessment:
         fore_sight = self._sight_length(set_up, station.at)
         return (sight(level, set_up.id, set_up.instrument, self._back_sights[set_up.id], fore_sight),)
 
-    def _formation_findings(self) -> Iterator[Finding]:
-        standing: dict[Standing, list[StationAnswer]] = defaultdict(list)
-        for answer in self.ground.values():
-            standing[answer.judgement.standing].append(answer)
-        high, low = self.tolerance.high, self.tolerance.low
-
-        def stop(rule: str, kind: Standing, found: str, limit: Words, why: str, cure: str) -> Iterator[Finding]:
-            if at := standing[kind]:
-                worst = max(abs(a.judgement.deviation or 0.0) for a in at)
-                words = Words(found, {"worst": worst}, {"n": len(at)})
-                names = tuple(a.station.name for a in at)
-                yield Finding(rule, Severity.STOP, words, limit, why, cure, _source(rule), names)
-
-        above = Words("at most {high} above design", {"high": high})
-        below = Words("at most {low} below design", {"low": low})
-        both = Words("{high} above to {low} below design, sure of it", {"high": high, "low": low})
-        settles = "Soil put back settles under load; stone compacted in lifts does not."
-        yield from stop(
-            "D02", Standing.DIG, "{n} not deep enough, up to {worst} high", above,
-            "A high formation steals thickness from the base.", "Dig to the target reading and shoot again.",
-        )  # fmt: skip
-        yield from stop(
-            "D03", Standing.OVER_DUG, "{n} over-dug, up to {worst} low", below,
-            settles, "Fill with base stone, compact, log the fill and shoot again.",
-        )  # fmt: skip
-        yield from stop(
-            "D03", Standing.FILLED, "{n} filled and not shot since", below,
-            "The fill has to be compacted up to the formation's level.", "Compact and shoot again.",
-        )  # fmt: skip
-        yield from stop(
-            "D03", Standing.UNEXPLAINED, "{n} over-dug, now at level, with nothing logged as fill", below,
-            settles, "Log what filled it, or strike out the reading that was wrong.",
-        )  # fmt: skip
-        yield from stop(
-            "D03", Standing.UNSOUND_FILL, "{n} filled with soil or in too few lifts",
-            Words("stone, in lifts of at most {lift}", {"lift": FILL_LIFT}),
-            settles, "Take it out, fill with stone in lifts, compact each, shoot again.",
-        )  # fmt: skip
-        yield from stop(
-            "D02", Standing.TOO_CLOSE, "{n} too close to the limit to call", both,
-            "The reading itself is uncertain; nearer to the limit than that, it is no verdict.",
-            "Shoot again on the same ground, or trim toward design.",
-        )  # fmt: skip
-        yield from stop(
-            "D02", Standing.UNKNOWN, "{n} read from a set-up since struck out", both,
-            "A level is worth no more than the set-up it was read from.", "Shoot again.",
-        )  # fmt: skip
-        if unshot := standing[Standing.UNSHOT]:
-            mostly_shot = len(unshot) <= UNSHOT_SHARE * len(self.ground)
-            yield Finding(
-                "D06",
-                Severity.WARNING if mostly_shot else Severity.STOP,
-                Words("{n} of {all} stations not shot", counts={"n": len(unshot), "all": len(self.ground)}),
-                Words("every station; a tenth may be missing with a warning"),
-                "Between stations nobody knows the level.",
-                "Shoot the rest.",
-                Source.PRACTICE,
-                tuple(a.station.name for a in unshot),
-            )
-
 
 def assess(job: Job) -> Assessment:
     """The assessment of a job: verdicts, findings, stage gates and evidence, computed from what was recorded."""
     return Assessment(job)
 
 
-def _source(rule: str) -> Source:
-    return {"D02": Source.MEMORY}.get(rule, Source.PRACTICE)
+def overtaken(before: Assessment, after: Assessment) -> tuple[StageAnswer, ...]:
+    """The sign-offs that hold before a change and no longer hold after it."""
+    return tuple(
+        answer
+        for answer in before.stage_line
+        if answer.gate is Gate.SIGNED and after.stage(answer.stage.key).gate is not Gate.SIGNED
+    )
+
+
+def finding_data(finding: Finding, unit: Unit) -> dict[str, Any]:
+    """A finding as JSON values."""
+    return {
+        "rule": finding.rule,
+        "severity": str(finding.severity),
+        "found": finding.found.text(unit),
+        "limit": finding.limit.text(unit),
+        "why": finding.why,
+        "cure": finding.cure,
+        "source": str(finding.source),
+        "stations": list(finding.stations),
+    }
 
 
 def _mm(metres: float) -> float:
     return round(metres * 1000, 1)
 
 
-def _station_evidence(answer: StationAnswer) -> dict[str, Any]:
-    judgement = answer.judgement
-    found: dict[str, Any] = {
-        "station": answer.station.name,
-        "at_m": list(answer.station.at),
-        "verdict": judgement.standing,
-    }
-    found |= {"design_m": round(answer.design, 4), "shots": judgement.shots}
-    if judgement.level is None or judgement.deviation is None or judgement.uncertainty is None:
-        return found
-    return found | {
-        "level_m": round(judgement.level, 4),
-        "deviation_mm": _mm(judgement.deviation),
-        "standard_uncertainty_mm": _mm(judgement.uncertainty),
-    }
+def _answer(stage: str, evidence: dict[str, Any]) -> object:
+    """The part of the evidence whose change overtakes a sign-off: of the dig each station's verdict and design
+    level, of the brief the design it was signed on, whatever it is called and wherever one shoots."""
+    if stage == EXCAVATION.key:
+        return {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence["stations"]}
+    return {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}
 
 
-def _answer(evidence: dict[str, Any]) -> dict[str, tuple[str, float]]:
-    """The part of the evidence whose change overtakes a sign-off: each station's verdict and design level."""
-    return {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence["stations"]}
+_JUDGED = {stage.key: stage for stage in stages.STAGES if stage.judged}
+_NOT_THE_DESIGN = frozenset({"format", "name", "units", "station_spacing_m", "marks"})

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 
+from groundwork.materials import DRAINING, Family, Material, material
+
 
 class Role(StrEnum):
     """What a layer does, in the order layers lie, top first."""
@@ -49,11 +51,60 @@ FORMATION_TOLERANCE = Tolerance(high=0.020, low=0.030)
 
 @dataclass(frozen=True)
 class Layer:
-    """One layer; `thickness` is compacted, for bedding as screeded."""
+    """One layer; `thickness` is compacted, for bedding as screeded; `material` a key of the catalogue."""
 
     role: Role
     material: str
     thickness: float
+
+    @property
+    def made_of(self) -> Material:
+        return material(self.material)
+
+    @property
+    def family(self) -> Family:
+        return self.made_of.family
+
+
+class GridJoints(StrEnum):
+    """How lengths of geogrid meet."""
+
+    BUTTED = "butted"
+    LAPPED = "lapped"
+
+
+class Reinforcement(StrEnum):
+    """What a bound base is reinforced with."""
+
+    NONE = "none"
+    STEEL = "steel"
+    FIBRE = "fibre"
+
+
+@dataclass(frozen=True)
+class Joint:
+    """The joints between units: `width`, what fills them, and the widths the filling's maker allows."""
+
+    width: float = 0.003
+    fill: str = "dry sand"
+    maker_range: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Details:
+    """What a specification settles beside its layers. `fabric_under`: the layers that lie on a fabric;
+    `side_fabric`: up against an existing base; `dense_strip`: beside a foundation; `concrete_joints`: how far
+    apart in a bound base, metres, None where not said; `margin`: how far the base passes the paved edge."""
+
+    fabric_under: frozenset[Role] = frozenset()
+    fabric_overlap: float = 0.300
+    side_fabric: bool = False
+    dense_strip: bool = False
+    geogrid: GridJoints | None = None
+    reinforcement: Reinforcement = Reinforcement.NONE
+    concrete_joints: float | None = None
+    joint: Joint = field(default_factory=Joint)
+    margin: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -75,6 +126,7 @@ class BaseSpecification:
     layers: tuple[Layer, ...]
     settlement: float = 0.0
     formation_tolerance: Tolerance = field(default=FORMATION_TOLERANCE)
+    details: Details = field(default_factory=Details)
 
     def __post_init__(self) -> None:
         order = list(Role)
@@ -86,6 +138,7 @@ class BaseSpecification:
         ):
             raise ValueError("layers lie in the order paving, bedding, bound base, base, sub-base")
         for layer in self.layers:
+            material(layer.material)
             if not 0 < layer.thickness <= 2:
                 raise ValueError(f"{layer.role} of {layer.thickness * 1000:.0f} mm: between 1 and 2000 mm")
         bedding = next((layer.thickness for layer in self.layers if layer.role is Role.BEDDING), 0.0)
@@ -95,6 +148,25 @@ class BaseSpecification:
     @property
     def roles(self) -> list[Role]:
         return [layer.role for layer in self.layers]
+
+    def layer(self, role: Role) -> Layer | None:
+        """The uppermost layer of a role, if there is one."""
+        return next((layer for layer in self.layers if layer.role is role), None)
+
+    @cached_property
+    def under_bedding(self) -> tuple[Layer, ...]:
+        """The layers that carry: bound base, base and sub-base, top first."""
+        return tuple(x for x in self.layers if x.role not in (Role.PAVING, Role.BEDDING))
+
+    @cached_property
+    def unbound(self) -> float:
+        """Thickness of all stone under the paving and its bedding."""
+        return sum(x.thickness for x in self.under_bedding if x.role is not Role.BOUND_BASE)
+
+    @cached_property
+    def takes_water_in(self) -> bool:
+        """Whether water goes through the base instead of over it: all of it drains."""
+        return bool(self.under_bedding) and all(x.family in DRAINING for x in self.under_bedding)
 
     def compacted(self, layer: Layer) -> float:
         """The layer's thickness in the finished pavement."""

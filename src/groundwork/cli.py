@@ -6,11 +6,12 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from groundwork.assess import Assessment, StationAnswer, assess
+from groundwork.assess import Assessment, assess, finding_data
+from groundwork.dig import StationAnswer
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
 from groundwork.measure import Unit, format_level, format_reading
 from groundwork.record import first_fault
-from groundwork.stages import EXCAVATION, Finding
+from groundwork.stages import EXCAVATION
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
@@ -59,9 +60,9 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "mark": set_up.mark,
             "instrument_height_m": round(assessment.instrument_height(set_up), 4),
         },
-        "evidence": assessment.evidence,
+        "evidence": assessment.evidence_of(EXCAVATION.key),
         "stations": [_station_data(answer, unit) for answer in assessment.ground.values()],
-        "findings": [_finding_data(finding, unit) for finding in assessment.findings],
+        "findings": [finding_data(finding, unit) for finding in assessment.findings],
         "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
     }
 
@@ -77,19 +78,6 @@ def _station_data(answer: StationAnswer, unit: Unit) -> dict[str, Any]:
         "in_sight": answer.in_sight,
         "standing": str(judgement.standing),
         "action": judgement.action.text(unit),
-    }
-
-
-def _finding_data(finding: Finding, unit: Unit) -> dict[str, Any]:
-    return {
-        "rule": finding.rule,
-        "severity": str(finding.severity),
-        "found": finding.found.text(unit),
-        "limit": finding.limit.text(unit),
-        "why": finding.why,
-        "cure": finding.cure,
-        "source": str(finding.source),
-        "stations": list(finding.stations),
     }
 
 

@@ -7,8 +7,11 @@ from typing import Any
 import shapely
 
 from groundwork.base import BaseSpecification, SurfaceKey
+from groundwork.brief import Brief, ConeLog, FixedHeight, Outlet, Soil, SpotLevel, Traffic
+from groundwork.ground import ExistingGround
 from groundwork.measure import Measured, Unit
 from groundwork.surface import DesignSurface, Facet, Point
+from groundwork.surroundings import BuildingEdge, Feature, building_edges
 from groundwork.verdict import Instrument
 
 
@@ -19,15 +22,6 @@ class Mark:
     name: str
     at: Point
     level: float
-
-
-@dataclass(frozen=True)
-class Feature:
-    """Something beside the area: `kind` is building, drain, kerb, free edge or water; a line or a ring."""
-
-    kind: str
-    name: str
-    points: tuple[Point, ...]
 
 
 @dataclass(frozen=True)
@@ -90,8 +84,21 @@ class SignOff:
 
 
 @dataclass(frozen=True)
+class Acceptance:
+    """A stop accepted in writing: `finding` says which one and how it stood, `role` in which right."""
+
+    id: str
+    stage: str
+    finding: str
+    by: str
+    role: str
+    reason: str
+
+
+@dataclass(frozen=True)
 class Job:
-    """Everything an assessment needs. `sign_offs` oldest first."""
+    """Everything an assessment needs. `sign_offs` and `acceptances` oldest first. `version` counts the designs the
+    record has held."""
 
     name: str
     unit: Unit
@@ -101,8 +108,15 @@ class Job:
     station_spacing: float
     marks: tuple[Mark, ...] = ()
     features: tuple[Feature, ...] = ()
+    brief: Brief = field(default_factory=lambda: Brief(Traffic.FOOT, Soil.CLAY))
+    heights: tuple[FixedHeight, ...] = ()
+    outlet: Outlet | None = None
+    spots: tuple[SpotLevel, ...] = ()
+    cone_logs: tuple[ConeLog, ...] = ()
     entries: tuple[Entry, ...] = ()
-    sign_offs: tuple[SignOff, ...] = field(default=())
+    sign_offs: tuple[SignOff, ...] = ()
+    acceptances: tuple[Acceptance, ...] = ()
+    version: int = 1
 
     @cached_property
     def area(self) -> shapely.Polygon:
@@ -111,3 +125,11 @@ class Job:
     @cached_property
     def design(self) -> DesignSurface:
         return DesignSurface(self.facets)
+
+    @cached_property
+    def ground(self) -> ExistingGround:
+        return ExistingGround(self.spots)
+
+    @cached_property
+    def building_edges(self) -> list[BuildingEdge]:
+        return building_edges(self.facets, self.features, self.area)

@@ -9,16 +9,13 @@ from importlib import resources
 from typing import Any, NoReturn
 
 import jsonschema
-import shapely
 
-from groundwork.base import FORMATION_TOLERANCE, BaseSpecification, Layer, Role, Tolerance
-from groundwork.job import Entry, Feature, Fill, Job, Mark, Reading, SetUp, Strike
+from groundwork.job import Entry, Fill, Job, Mark, Reading, SetUp, Strike
 from groundwork.measure import Measured, MeasureError, Unit, parse_rod
-from groundwork.stations import Station, lay
-from groundwork.surface import Facet, Point, uncovered
+from groundwork.site import SiteError, check_site, point, read_site, site_data
+from groundwork.stations import Station
 from groundwork.verdict import Instrument
 
-FORMAT = "nivelum-job/1"
 LARGEST_FILE = 5_000_000
 
 
@@ -55,7 +52,8 @@ def loads(text: str, readings_csv: str | None = None) -> Job:
 
 def dumps(job: Job) -> str:
     """The job file of `job`; `loads` gives the same job back. Sign-offs stay with the record."""
-    return json.dumps(_data(job), indent=2, ensure_ascii=False) + "\n"
+    data = site_data(job) | {"entries": [_entry_data(entry, job.unit) for entry in job.entries]}
+    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
 
 
 def _no_constant(name: str) -> NoReturn:
@@ -92,86 +90,15 @@ def _csv_entries(text: str) -> list[dict[str, Any]]:
 
 
 def _job(data: dict[str, Any]) -> Job:
-    for n, facet in enumerate(data["facets"]):
-        _check_ring(facet["outline_m"], f"facets[{n}].outline_m")
-    _check_ring(data["area"]["outline_m"], "area.outline_m")
     try:
         job = read_site(data)
     except ValueError as error:
         raise JobFileError("specification", str(error)) from error
-    if (bare := uncovered(job.area, job.facets)) > 0.01:
-        raise JobFileError("facets", f"{bare:.2f} m² of the area lie in no facet")
-    for one, other, step in job.design.disagreements():
-        gap = f"{one.name!r} and {other.name!r} differ by {step * 1000:.1f} mm on their shared edge"
-        raise JobFileError("facets", gap)
-    for kind, names in (("marks", [m.name for m in job.marks]), ("facets", [f.name for f in job.facets])):
-        if len(set(names)) < len(names):
-            raise JobFileError(kind, "two have the same name")
     try:
-        stations = lay(job.area, job.station_spacing)
-    except ValueError as error:
-        raise JobFileError("station_spacing_m", str(error)) from error
+        stations = check_site(job)
+    except SiteError as error:
+        raise JobFileError(error.path, error.message) from error
     return replace(job, entries=_entries(data.get("entries", []), job.unit, job.marks, stations))
-
-
-def read_site(data: dict[str, Any]) -> Job:
-    """The job without its entries from data that has passed `loads` once. Raises `ValueError` where the
-    layers cannot be built."""
-    return Job(
-        name=data["name"],
-        unit=Unit(data.get("units", "mm")),
-        outline=_points(data["area"]["outline_m"]),
-        facets=tuple(
-            Facet(
-                f["name"],
-                _points(f["outline_m"]),
-                _point(f["at_m"]),
-                f["level_m"],
-                f["bearing_deg"],
-                _ratio(f.get("fall_1_in")),
-                _ratio(f.get("cross_fall_1_in")),
-            )
-            for f in data["facets"]
-        ),
-        specification=_specification(data["specification"]),
-        station_spacing=data["station_spacing_m"],
-        marks=tuple(Mark(m["name"], _point(m["at_m"]), m["level_m"]) for m in data.get("marks", [])),
-        features=tuple(Feature(f["kind"], f["name"], _points(f["points_m"])) for f in data.get("features", [])),
-    )
-
-
-def site_data(job: Job) -> dict[str, Any]:
-    """What `read_site` reads."""
-    data = _data(job)
-    del data["entries"]
-    return data
-
-
-def _check_ring(points: list[list[float]], path: str) -> None:
-    polygon = shapely.Polygon(points)
-    if not polygon.is_valid:
-        raise JobFileError(path, f"is no plain outline: {shapely.is_valid_reason(polygon)}")
-    if not 0.5 <= polygon.area <= 100_000:
-        raise JobFileError(path, f"has {polygon.area:.2f} m²: between 0.5 and 100 000")
-
-
-def _points(values: list[list[float]]) -> tuple[Point, ...]:
-    return tuple(map(_point, values))
-
-
-def _point(values: list[float]) -> Point:
-    return float(values[0]), float(values[1])
-
-
-def _ratio(one_in: float | None) -> float:
-    return 1 / one_in if one_in else 0.0
-
-
-def _specification(data: dict[str, Any]) -> BaseSpecification:
-    layers = tuple(Layer(Role(x["role"]), x["material"], x["thickness_mm"] / 1000) for x in data["layers"])
-    given = data.get("formation_tolerance")
-    tolerance = Tolerance(given["high_mm"] / 1000, given["low_mm"] / 1000) if given else FORMATION_TOLERANCE
-    return BaseSpecification(data["school"], layers, data.get("pavers_laid_high_mm", 0) / 1000, tolerance)
 
 
 def _entries(
@@ -190,7 +117,7 @@ def _entries(
                 if row["mark"] not in mark_names:
                     raise JobFileError(f"{path}.mark", f"no mark is called {row['mark']!r}")
                 backsight = _typed(row["backsight"], unit, f"{path}.backsight")
-                at = _point(row["at_m"]) if "at_m" in row else None
+                at = point(row["at_m"]) if "at_m" in row else None
                 instrument = Instrument(row.get("instrument", "laser"))
                 entry = SetUp(row["id"], row["mark"], backsight, instrument, at)
                 latest_set_up = entry.id
@@ -222,48 +149,6 @@ def _typed(text: str, unit: Unit, path: str) -> Measured:
         return parse_rod(text, unit)
     except MeasureError as error:
         raise JobFileError(path, str(error)) from error
-
-
-def _data(job: Job) -> dict[str, Any]:
-    specification, tolerance = job.specification, job.specification.formation_tolerance
-    return {
-        "format": FORMAT,
-        "name": job.name,
-        "units": str(job.unit),
-        "area": {"outline_m": [list(p) for p in job.outline]},
-        "station_spacing_m": job.station_spacing,
-        "features": [{"kind": f.kind, "name": f.name, "points_m": [list(p) for p in f.points]} for f in job.features],
-        "marks": [{"name": m.name, "at_m": list(m.at), "level_m": m.level} for m in job.marks],
-        "facets": [
-            {
-                "name": f.name,
-                "outline_m": [list(p) for p in f.outline],
-                "at_m": list(f.at),
-                "level_m": f.level,
-                "bearing_deg": f.bearing,
-                "fall_1_in": _one_in(f.fall),
-                "cross_fall_1_in": _one_in(f.cross_fall),
-            }
-            for f in job.facets
-        ],
-        "specification": {
-            "school": specification.school,
-            "layers": [
-                {"role": str(x.role), "material": x.material, "thickness_mm": round(x.thickness * 1000, 4)}
-                for x in specification.layers
-            ],
-            "pavers_laid_high_mm": round(specification.settlement * 1000, 4),
-            "formation_tolerance": {
-                "high_mm": round(tolerance.high * 1000, 4),
-                "low_mm": round(tolerance.low * 1000, 4),
-            },
-        },
-        "entries": [_entry_data(entry, job.unit) for entry in job.entries],
-    }
-
-
-def _one_in(ratio: float) -> float | None:
-    return round(1 / ratio, 9) if ratio else None
 
 
 def _entry_data(entry: Entry, unit: Unit) -> dict[str, Any]:

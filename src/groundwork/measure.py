@@ -30,6 +30,16 @@ class Unit(StrEnum):
     def is_metric(self) -> bool:
         return self in (Unit.METRES, Unit.MILLIMETRES)
 
+    @property
+    def for_plans(self) -> "Unit":
+        """What a bare number is in where it is a distance on the plan or a level: metres, or feet."""
+        return Unit.METRES if self.is_metric else Unit.FEET_TENTHS
+
+    @property
+    def for_layers(self) -> "Unit":
+        """What a bare number is in where it is a thickness: millimetres, or as the rod is marked."""
+        return Unit.MILLIMETRES if self.is_metric else self
+
 
 class MeasureError(ValueError):
     """What was typed is no measurement; the message says where and what would be right."""
@@ -102,6 +112,47 @@ def parse_rod(text: str, bare: Unit) -> Measured:
         longest = format_reading(LONGEST_ROD, bare)
         raise MeasureError(f"“{_shortened(text)}” is more than any rod reads: they end at {longest}")
     return reading
+
+
+_ONE_IN = re.compile(r"1\s*(?::|in\s)\s*(?P<run>\d+(?:\.\d+)?)")
+_PERCENT = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*%")
+_INCH_A_FOOT = re.compile(
+    r"""(?P<inches>[\d./\s-]+?)\s*(?:"|in(?:ch(?:es)?)?\b)?\s*(?:/|per|an?|to the)\s*(?:ft|foot|')"""
+)
+_MILLIMETRES_A_METRE = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*mm\s*(?:/|per|a)\s*m(?:etre)?")
+STEEPEST = 1.0
+
+
+def parse_fall(text: str) -> float:
+    """The fall typed as `1:60`, `1 in 60`, `1.67 %`, `1/4" per foot` or `16.7 mm/m`, as a ratio of plan length;
+    `level` or `0` is none. Raises `MeasureError`."""
+    plain = text.strip().lower().replace(",", ".").replace("″", '"').replace("′", "'")
+    if plain in ("level", "0"):
+        return 0.0
+    if one_in := _ONE_IN.fullmatch(plain):
+        run = float(one_in["run"])
+        ratio = 1 / run if run else math.inf
+    elif percent := _PERCENT.fullmatch(plain):
+        ratio = float(percent["rise"]) / 100
+    elif rise := _MILLIMETRES_A_METRE.fullmatch(plain):
+        ratio = float(rise["rise"]) / 1000
+    elif inches := _INCH_A_FOOT.fullmatch(plain):
+        ratio = parse_length(f'{inches["inches"].strip()}"', Unit.FEET_INCHES).metres / FOOT
+    else:
+        raise MeasureError(
+            f'“{_shortened(text)}” is not a fall: type it like 1:60, 1.67 %, 1/4" per foot or 16.7 mm/m'
+        )
+    if not 0 <= ratio <= STEEPEST:
+        raise MeasureError(f"“{_shortened(text)}” is steeper than any paving")
+    return ratio
+
+
+def parse_layer(text: str, unit: Unit) -> Measured:
+    """A thickness as typed: a bare number is in millimetres or as the rod is marked, a metric one under 1 in
+    metres. Raises `MeasureError`."""
+    plain = text.strip().replace(",", ".")
+    below_one = re.fullmatch(r"0?\.\d+", plain) and unit.is_metric
+    return parse_length(text, Unit.METRES if below_one else unit.for_layers)
 
 
 def _plain(text: str, bare: Unit) -> str:
@@ -194,6 +245,13 @@ def format_distance(metres: float, unit: Unit) -> str:
     if unit.is_metric:
         return f"{metres:.1f} m"
     return f"{round(metres / FOOT * 2) / 2:g}′"
+
+
+def format_place(metres: float, unit: Unit) -> str:
+    """A distance on the plan as it is typed back: to the millimetre, or the hundredth of a foot."""
+    if unit.is_metric:
+        return f"{_rounded(metres, 0.001) / 1000:.3f}".replace("-", "−")
+    return f"{_rounded(metres, 0.01 * FOOT) / 100:.2f}′".replace("-", "−")
 
 
 def format_fall(ratio: float) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from groundwork.measure import Unit
 from groundwork.words import Words
 
 
@@ -24,7 +25,7 @@ class Source(StrEnum):
 @dataclass(frozen=True)
 class Finding:
     """What was found against a rule: its limit, why it matters, what to do, and the limit's standing.
-    `stations` are where it was found."""
+    `stations` are where it was found; `structural` ones are accepted by an engineer only."""
 
     rule: str
     severity: Severity
@@ -34,6 +35,13 @@ class Finding:
     cure: str
     source: Source
     stations: tuple[str, ...] = ()
+    structural: bool = False
+
+    @property
+    def identity(self) -> str:
+        """What was found as one line in millimetres, by which an acceptance names it: when the finding changes,
+        so does this, and the acceptance no longer covers it."""
+        return f"{self.rule}: {self.found.text(Unit.MILLIMETRES)}"
 
 
 @dataclass(frozen=True)
@@ -45,10 +53,11 @@ class Stage:
     judged: bool = False
 
 
+BRIEF = Stage("brief", "Brief", judged=True)
 EXCAVATION = Stage("excavation", "Dig", judged=True)
 
 STAGES = (
-    Stage("brief", "Brief"),
+    BRIEF,
     Stage("set-out", "Set-out"),
     EXCAVATION,
     Stage("subgrade", "Subgrade"),

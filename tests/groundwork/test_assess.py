@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from groundwork.assess import assess
+from groundwork.assess import assess, overtaken
 from groundwork.base import BaseSpecification, Layer, Role
-from groundwork.job import Fill, Job, Mark, Reading, SetUp, SignOff, Strike
+from groundwork.job import Acceptance, Fill, Job, Mark, Reading, SetUp, SignOff, Strike
 from groundwork.measure import Unit, parse_rod
 from groundwork.stages import Gate, Severity
 from groundwork.surface import Facet
@@ -16,9 +16,9 @@ OUTLINE = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (0.0, 4.0))
 SPECIFICATION = BaseSpecification(
     "dense",
     (
-        Layer(Role.PAVING, "block", 0.080),
-        Layer(Role.BEDDING, "sand", 0.030),
-        Layer(Role.BASE, "stone", 0.150),
+        Layer(Role.PAVING, "concrete-block", 0.080),
+        Layer(Role.BEDDING, "concrete-sand", 0.030),
+        Layer(Role.BASE, "dense-graded", 0.150),
     ),
     0.005,
 )
@@ -97,11 +97,14 @@ def test_an_instrument_further_off_is_less_sure() -> None:
 
 
 def gate(entries: tuple, sign_offs: tuple = ()) -> Gate:
-    return assess(replace(JOB, entries=entries, sign_offs=sign_offs)).stage("excavation").gate
+    return assess(replace(JOB, entries=entries, sign_offs=(BRIEF_SIGNED, *sign_offs))).stage("excavation").gate
 
 
 def signed(entries: tuple) -> tuple[SignOff]:
-    return (SignOff("o1", "excavation", "Ines", assess(replace(JOB, entries=entries)).evidence),)
+    return (SignOff("o1", "excavation", "Ines", assess(replace(JOB, entries=entries)).evidence_of("excavation")),)
+
+
+BRIEF_SIGNED = SignOff("o0", "brief", "Ines", assess(JOB).evidence_of("brief"))
 
 
 def test_the_gate_of_the_dig() -> None:
@@ -117,11 +120,30 @@ def test_the_gate_of_the_dig() -> None:
     assert gate(same_answer, signed(everywhere)) is Gate.SIGNED
 
 
-def test_a_changed_specification_overtakes_a_sign_off() -> None:
+def test_the_dig_stands_on_a_signed_brief() -> None:
     everywhere = shot_everywhere()
-    thicker = replace(SPECIFICATION, layers=(*SPECIFICATION.layers, Layer(Role.SUB_BASE, "stone", 0.005)))
-    job = replace(JOB, entries=everywhere, sign_offs=signed(everywhere), specification=thicker)
-    assert assess(job).stage("excavation").gate is Gate.OVERTAKEN
+    held = assess(replace(JOB, entries=everywhere)).stage("excavation")
+    assert held.gate is Gate.HELD and [f.rule for f in held.stops] == ["G01"]
+
+
+def test_a_changed_specification_overtakes_what_was_signed_on_the_old_one() -> None:
+    everywhere = shot_everywhere()
+    thicker = replace(SPECIFICATION, layers=(*SPECIFICATION.layers, Layer(Role.SUB_BASE, "dense-graded", 0.005)))
+    before = assess(replace(JOB, entries=everywhere, sign_offs=(BRIEF_SIGNED, *signed(everywhere))))
+    after = assess(replace(before.job, specification=thicker))
+    assert after.stage("excavation").gate is Gate.OVERTAKEN
+    assert [answer.stage.key for answer in overtaken(before, after)] == ["brief", "excavation"]
+    renamed = assess(replace(before.job, name="another name", marks=(*JOB.marks, Mark("nail", (1, 1), 10.0))))
+    assert overtaken(before, renamed) == ()
+
+
+def test_an_accepted_stop_no_longer_holds_until_it_changes() -> None:
+    dusty = replace(JOB, brief=replace(JOB.brief, cutting=True))
+    (stop,) = assess(dusty).stage("brief").stops
+    accepted = Acceptance("a", "brief", stop.identity, "Ines", "lead", "all cut off site")
+    answer = assess(replace(dusty, acceptances=(accepted,))).stage("brief")
+    assert answer.gate is Gate.READY and answer.findings and not answer.stops
+    assert assess(replace(dusty, acceptances=(replace(accepted, finding="S17: other"),))).stage("brief").stops
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ P, B, BASE, SUB, BOUND = Role.PAVING, Role.BEDDING, Role.BASE, Role.SUB_BASE, Ro
 
 
 def chain(*layers: tuple[Role, int], high: int = 0) -> BaseSpecification:
-    return BaseSpecification("by hand", tuple(Layer(r, "", t / 1000) for r, t in layers), high / 1000)
+    return BaseSpecification("by hand", tuple(Layer(r, "dense-graded", t / 1000) for r, t in layers), high / 1000)
 
 
 @pytest.mark.parametrize(

@@ -12,13 +12,32 @@ class Verb(Enum):
     MEASURE = auto()
     STRIKE_ANY = auto()
     SIGN = auto()
+    DESIGN = auto()
+    ACCEPT = auto()
+    ACCEPT_STRUCTURE = auto()
     RUN_CREW = auto()
 
 
 MAY = {
-    Role.LEAD: {Verb.SEE, Verb.MEASURE, Verb.STRIKE_ANY, Verb.SIGN, Verb.RUN_CREW},
+    Role.LEAD: {
+        Verb.SEE,
+        Verb.MEASURE,
+        Verb.STRIKE_ANY,
+        Verb.SIGN,
+        Verb.DESIGN,
+        Verb.ACCEPT,
+        Verb.RUN_CREW,
+    },
     Role.CREW: {Verb.SEE, Verb.MEASURE},
-    Role.ENGINEER: {Verb.SEE, Verb.MEASURE, Verb.STRIKE_ANY, Verb.SIGN},
+    Role.ENGINEER: {
+        Verb.SEE,
+        Verb.MEASURE,
+        Verb.STRIKE_ANY,
+        Verb.SIGN,
+        Verb.DESIGN,
+        Verb.ACCEPT,
+        Verb.ACCEPT_STRUCTURE,
+    },
     Role.VIEWER: {Verb.SEE},
 }
 

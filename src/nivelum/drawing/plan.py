@@ -12,7 +12,8 @@ from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
-from groundwork.assess import Assessment, StationAnswer
+from groundwork.assess import Assessment
+from groundwork.dig import StationAnswer
 from groundwork.measure import Unit, format_amount, format_fall, format_level
 from groundwork.surface import Facet, Point
 from groundwork.verdict import Standing

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
-from groundwork.assess import Assessment, StationAnswer
+from groundwork.assess import Assessment
 from groundwork.base import BaseSpecification
+from groundwork.dig import StationAnswer
 from groundwork.measure import Unit, format_amount, format_level
 from nivelum.drawing.glyphs import CSS
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures

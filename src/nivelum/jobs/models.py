@@ -32,6 +32,7 @@ class Kind(models.TextChoices):
     FILL = "fill", _("fill")
     STRIKE = "strike", _("strike")
     SIGN_OFF = "sign_off", _("sign-off")
+    ACCEPTANCE = "acceptance", _("acceptance")
 
 
 class Entry(models.Model):

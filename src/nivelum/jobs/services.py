@@ -14,8 +14,8 @@ from django.utils import timezone
 
 from groundwork import job as core
 from groundwork.assess import Assessment, assess
-from groundwork.jobfile import read_site, site_data
 from groundwork.record import FIRST, entry_hash
+from groundwork.site import read_site, site_data
 from nivelum.crews.models import Crew, Person
 from nivelum.jobs.bodies import KINDS, body, value
 from nivelum.jobs.models import Entry, Job, Kind
@@ -147,9 +147,10 @@ _known_lock = Lock()
 
 def _read(job: Job) -> Snapshot:
     """The job's record from the database, assessed."""
-    site, number, head = None, 0, FIRST
+    site, number, head, version = None, 0, FIRST, 0
     entries: list[core.Entry] = []
     sign_offs: list[core.SignOff] = []
+    acceptances: list[core.Acceptance] = []
     made: dict[str, Made] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
     columns = rows.values_list("id", "number", "kind", "by_id", "by_name", "at", "body", "hash")
@@ -158,12 +159,25 @@ def _read(job: Job) -> Snapshot:
         identifier = str(entry_id)
         made[identifier] = Made(by_id, by_name, at)
         if kind == Kind.DESIGN:
-            site = read_site(written)
+            site, version = read_site(written), version + 1
         elif kind == Kind.SIGN_OFF:
             sign_offs.append(core.SignOff(identifier, written["stage"], by_name, written["evidence"]))
+        elif kind == Kind.ACCEPTANCE:
+            stage, finding = written["stage"], written["finding"]
+            acceptances.append(
+                core.Acceptance(identifier, stage, finding, by_name, written["role"], written["reason"])
+            )
         else:
             entries.append(value(kind, identifier, written))
     if site is None:
         raise ValueError(f"job {job.id} has no design")
-    whole = replace(site, name=job.name, unit=job.crew.unit, entries=tuple(entries), sign_offs=tuple(sign_offs))
+    whole = replace(
+        site,
+        name=job.name,
+        unit=job.crew.unit,
+        entries=tuple(entries),
+        sign_offs=tuple(sign_offs),
+        acceptances=tuple(acceptances),
+        version=version,
+    )
     return Snapshot(job, assess(whole), number, head, made)

@@ -10,7 +10,8 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork import job as core
-from groundwork.assess import Assessment, StationAnswer
+from groundwork.assess import Assessment
+from groundwork.dig import StationAnswer
 from groundwork.stations import neighbour
 from groundwork.verdict import Standing
 from nivelum.crews.policy import Verb

@@ -5,7 +5,8 @@ from uuid import UUID
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from groundwork.stages import Gate
+from groundwork.stages import Finding, Gate
+from nivelum.crews.policy import Verb, require
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import Author, append, lock, snapshot
@@ -31,11 +32,33 @@ def sign_stage(visit: Visit, stage: str, evidence_seen: str, entry_id: UUID, aut
         raise NotSigned(_("{name} has signed this stage already.").format(name=answer.sign_off.by))
     if not answer.may_be_signed:
         raise NotSigned(_("Something holds this stage: see the list, and sign when it is cured."))
-    if evidence_seen != shot.assessment.evidence_hash:
+    if evidence_seen != shot.assessment.evidence_hash(stage):
         raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."))
     signed = {
         "stage": stage,
-        "evidence": shot.assessment.evidence,
+        "evidence": shot.assessment.evidence_of(stage),
         "supersedes": answer.sign_off.id if answer.sign_off else None,
     }
     return append(visit.job, Kind.SIGN_OFF, signed, author, entry_id)
+
+
+@transaction.atomic
+def accept_finding(visit: Visit, stage: str, finding: str, reason: str, entry_id: UUID, author: Author) -> Entry:
+    """Accepts a stop that holds `stage` in writing; `finding` is its identity as it was seen.
+
+    Sent again, it answers with the acceptance as first written. Raises `NotSigned` where there is no such stop any
+    more, `PermissionDenied` where it takes another role: an engineer for what bears on the structure.
+    """
+    lock(visit.job)
+    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.ACCEPTANCE, by=visit.person).first():
+        return known
+    found = next((f for f in snapshot(visit.job).assessment.stage(stage).stops if f.identity == finding), None)
+    if found is None:
+        raise NotSigned(_("That has changed since you opened this page. Look again."))
+    require(visit.role, verb_to_accept(found))
+    body = {"stage": stage, "rule": found.rule, "finding": finding, "role": visit.role, "reason": reason.strip()}
+    return append(visit.job, Kind.ACCEPTANCE, body, author, entry_id)
+
+
+def verb_to_accept(finding: Finding) -> Verb:
+    return Verb.ACCEPT_STRUCTURE if finding.structural else Verb.ACCEPT

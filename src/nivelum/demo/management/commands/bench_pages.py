@@ -82,7 +82,11 @@ def _median(work: Callable[[], HttpResponse]) -> float:
 @transaction.atomic
 def _world() -> tuple[Person, Job]:
     """A job with about 200 stations and 2000 readings on them."""
-    layers = (Layer(Role.PAVING, "block", 0.08), Layer(Role.BEDDING, "sand", 0.03), Layer(Role.BASE, "stone", 0.15))
+    layers = (
+        Layer(Role.PAVING, "concrete-block", 0.08),
+        Layer(Role.BEDDING, "concrete-sand", 0.03),
+        Layer(Role.BASE, "dense-graded", 0.15),
+    )
     facet = Facet("all", OUTLINE, (0.0, 0.0), 10.0, 180.0, 1 / 60)
     job = core.Job(
         "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), 2.0,

@@ -1,0 +1,239 @@
+"""Which schools of base fit a job: every one of them, ranked, with the reasons for and against on this job.
+
+The weights are common practice, no published source; they order the list and settle nothing. The lead decides.
+"""
+
+import tomllib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cache, cached_property
+from importlib import resources
+
+from groundwork.base import BaseSpecification, Role
+from groundwork.brief import Neighbour, Season, Soil, Traffic
+from groundwork.job import Job
+from groundwork.quantities import Quantities, quantities
+from groundwork.schools import School, Water, schools
+from groundwork.soundness import Case, soundness
+from groundwork.stages import Finding, Severity
+from groundwork.storage import OutletReach
+from groundwork.words import Words
+
+SEVERITY_WEIGHT = {Severity.STOP: -10, Severity.WARNING: -3, Severity.NOTE: -1}
+DAYS_THAT_MATTER = 3
+
+
+class Side(StrEnum):
+    FOR = "for"
+    AGAINST = "against"
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Something about this job that speaks for or against a school; the heavier, the larger `weight`."""
+
+    side: Side
+    words: Words
+    weight: int = 1
+
+
+@dataclass(frozen=True)
+class Disagreement:
+    """A question practitioners answer differently, their positions, and what Nivelum does."""
+
+    question: str
+    positions: str
+    here: str
+    schools: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Advice:
+    """A school on this job, with its usual base for it: reasons, findings, what it takes and allows."""
+
+    school: School
+    job: Job
+    reasons: tuple[Reason, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def specification(self) -> BaseSpecification:
+        return self.job.specification
+
+    @cached_property
+    def quantities(self) -> Quantities:
+        return quantities(self.job.area, self.specification)
+
+    @cached_property
+    def outlet(self) -> OutletReach | None:
+        return Case(self.job).outlet
+
+    @property
+    def score(self) -> int:
+        reasons = sum(r.weight if r.side is Side.FOR else -r.weight for r in self.reasons)
+        return reasons + sum(SEVERITY_WEIGHT[f.severity] for f in self.findings)
+
+    @property
+    def ruled_out(self) -> bool:
+        return any(f.severity is Severity.STOP for f in self.findings)
+
+    @property
+    def disagreements(self) -> tuple[Disagreement, ...]:
+        return tuple(d for d in disagreements() if self.school.key in d.schools)
+
+
+def advise(job: Job) -> tuple[Advice, ...]:
+    """Every school on this job, the best fit first; those a stop rules out come last and are still shown."""
+    found = [advice(job, school) for school in schools().values()]
+    return tuple(sorted(found, key=lambda a: (a.ruled_out, -a.score, a.specification.excavation_depth)))
+
+
+def advice(job: Job, school: School) -> Advice:
+    """One school on this job. What no school can help (falls, heights, dust) is left to the job's own findings."""
+    tried = replace(job, specification=school.specification(job.brief.traffic))
+    findings = tuple(f for f in soundness(tried) if f.rule not in _OF_THE_JOB)
+    reasons = tuple(reason for ask in _QUESTIONS for reason in ask(Case(tried), job))
+    return Advice(school, tried, reasons, findings)
+
+
+_OF_THE_JOB = frozenset({"S01", "S02", "S03", "S04", "S17", "S21"})
+
+
+@cache
+def disagreements() -> tuple[Disagreement, ...]:
+    data = tomllib.loads(resources.files("groundwork").joinpath("disagreements.toml").read_text(encoding="utf-8"))
+    return tuple(
+        Disagreement(row["question"], row["positions"], row["here"], tuple(row["schools"]))
+        for row in data["questions"]
+    )
+
+
+def _for(phrase: str, weight: int = 1, **names: str) -> Reason:
+    return Reason(Side.FOR, Words(phrase, names=names), weight)
+
+
+def _against(phrase: str, weight: int = 1, **names: str) -> Reason:
+    return Reason(Side.AGAINST, Words(phrase, names=names), weight)
+
+
+def _traffic(case: Case, _job: Job) -> Iterator[Reason]:
+    bound = case.base.layer(Role.BOUND_BASE) is not None
+    if case.traffic.wheels and bound:
+        yield _for("A slab spreads wheels over soft and firm ground alike")
+    elif case.traffic is Traffic.FOOT and bound:
+        yield _against("More than feet ask for", 2)
+    if case.school.foot_only and case.traffic is Traffic.FOOT:
+        yield _for("Light work, little to dig, for feet only")
+
+
+def _weather(case: Case, _job: Job) -> Iterator[Reason]:
+    school, season = case.school, case.job.brief.season
+    if season is Season.WET:
+        yield (
+            _for("Goes on in rain", 2)
+            if school.works_wet
+            else _against("Fines go soft in rain and cannot be compacted", 2)
+        )
+    if season is Season.FREEZING:
+        if school.works_in_frost:
+            yield _for("Can be placed in the cold: no water in it to freeze", 2)
+        else:
+            yield _against("Nothing that is wetted or set with cement is placed in frost", 2)
+
+
+def _frost(case: Case, _job: Job) -> Iterator[Reason]:
+    brief = case.job.brief
+    if brief.frost and brief.soil in (Soil.SILT, Soil.CLAY, Soil.PEAT):
+        if case.school.water is Water.THROUGH:
+            yield _for("Holds no water to freeze and lift it", 1)
+        else:
+            yield _against("Frost lifts fine soil under a base that holds water: dig deeper", 1)
+
+
+def _water(case: Case, _job: Job) -> Iterator[Reason]:
+    through = case.school.water is Water.THROUGH
+    walls = [edge for edge in case.job.building_edges if not edge.drained]
+    if through:
+        yield _for("Rain leaves through the base, and dips in it hold none")
+    if walls and not through:
+        yield _for("Keeps water off the foundation of {building}", 2, building=walls[0].building or "the building")
+    elif walls:
+        yield _against(
+            "Lets water down beside the foundation of {building}", 1, building=walls[0].building or "the building"
+        )
+
+
+def _outlet(case: Case, _job: Job) -> Iterator[Reason]:
+    through, reach = case.school.water is Water.THROUGH, case.outlet
+    if reach and reach.reaches:
+        words = Words(
+            "A pipe from the {surface} reaches the outlet, {spare} to spare",
+            {"spare": reach.spare},
+            names={"surface": reach.surface},
+        )
+        yield Reason(Side.FOR, words, 2 if through else 1)
+    elif reach:
+        words = Words(
+            "A pipe from the {surface} arrives {short} too low for the outlet",
+            {"short": reach.spare},
+            names={"surface": reach.surface},
+        )
+        yield Reason(Side.AGAINST, words, 4 if through or case.job.brief.raised else 1)
+    elif through and case.job.brief.raised:
+        yield _against("A raised edge with no outlet holds the water it takes in", 4)
+    elif not through and case.job.brief.raised:
+        yield _for("Behind a raised edge water leaves over the base, where a pipe lies higher")
+
+
+def _beside(case: Case, _job: Job) -> Iterator[Reason]:
+    neighbour = case.job.brief.neighbour
+    if neighbour is Neighbour.NONE:
+        return
+    same = {Neighbour.DENSE: "dense", Neighbour.OPEN: "open", Neighbour.BOUND: "slab"}[neighbour]
+    if case.school.key == same:
+        yield _for("The same base as lies beside it: they settle alike", 2)
+    elif neighbour is Neighbour.DENSE and case.clean_stone:
+        yield _against("An open base draws fines out of the dense one beside it", 1)
+    elif neighbour is Neighbour.OPEN and not case.clean_stone:
+        yield _against("Fines from it wash into the open base beside it", 2)
+
+
+def _joints_and_pavers(case: Case, job: Job) -> Iterator[Reason]:
+    width = job.specification.details.joint.width
+    least, most = case.school.joint_bounds
+    if most and not least - 1e-9 <= width <= most + 1e-9:
+        words = Words(
+            "Joints of {width} are outside its {least} to {most}", {"width": width, "least": least, "most": most}
+        )
+        yield Reason(Side.AGAINST, words, 2)
+    paving = job.specification.layers[0].made_of
+    usual = case.school.by_role[Role.PAVING].materials
+    if paving not in usual:
+        yield _against("Not a base for {paving}", 4, paving=paving.title)
+    elif paving in usual[:1]:
+        yield _for("Made for {paving}", 1, paving=paving.title)
+
+
+def _waiting(case: Case, _job: Job) -> Iterator[Reason]:
+    days = case.school.waiting_days
+    if days > DAYS_THAT_MATTER:
+        yield Reason(Side.AGAINST, Words("{n} days of waiting before it can go on", counts={"n": days}), 1)
+
+
+def _ground(case: Case, _job: Job) -> Iterator[Reason]:
+    if case.school.water is Water.THROUGH and case.job.brief.soil in (Soil.SAND, Soil.GRAVEL):
+        yield _for("The ground lets the water in", 2)
+
+
+_QUESTIONS: tuple[Callable[[Case, Job], Iterator[Reason]], ...] = (
+    _traffic,
+    _water,
+    _outlet,
+    _ground,
+    _weather,
+    _frost,
+    _beside,
+    _joints_and_pavers,
+    _waiting,
+)

@@ -1,0 +1,53 @@
+"""What a base takes: stone, concrete and what has to be dug out and carted away."""
+
+from dataclasses import dataclass
+
+import shapely
+
+from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.materials import POURED, STONE
+
+SWELL = 1.25
+"""Spoil takes up a quarter more on the lorry than in the ground (common practice)."""
+
+
+@dataclass(frozen=True)
+class LayerQuantity:
+    """A layer over its `area`, m²; `volume` compacted and `loose`, m³; `mass` in kg."""
+
+    layer: Layer
+    area: float
+    volume: float
+    loose: float
+    mass: float
+
+
+@dataclass(frozen=True)
+class Quantities:
+    """Volumes in m³, masses in kg, without waste."""
+
+    layers: tuple[LayerQuantity, ...]
+    excavation: float
+    spoil: float
+
+    @property
+    def stone(self) -> float:
+        return sum(q.mass for q in self.layers if q.layer.family in STONE)
+
+    @property
+    def concrete(self) -> float:
+        return sum(q.volume for q in self.layers if q.layer.family in POURED)
+
+
+def quantities(area: shapely.Polygon, specification: BaseSpecification) -> Quantities:
+    """What the layers take and what is dug for them, straight down from finished level. The dig and the layers under
+    the bedding pass the paved edge by the specification's margin, square at corners."""
+    wide = area.buffer(specification.details.margin, join_style="mitre").area
+    found = []
+    for layer in specification.layers:
+        over = area.area if layer.role in (Role.PAVING, Role.BEDDING) else wide
+        volume = over * specification.compacted(layer)
+        made_of = layer.made_of
+        found.append(LayerQuantity(layer, over, volume, volume * made_of.bulking, volume * made_of.density))
+    excavation = wide * specification.excavation_depth
+    return Quantities(tuple(found), excavation, excavation * SWELL)
