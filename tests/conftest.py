@@ -87,13 +87,20 @@ class World:
         reading = parse_rod(typed, Unit.METRES)
         return self.record(Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading), role)
 
+    def sign(self, stage: str, role: str = "lead"):
+        from nivelum.jobs.services import Author
+        from nivelum.signoffs.services import sign_stage
+
+        seen = self.assessment().evidence_hash(stage)
+        return sign_stage(self.visit(role), stage, seen, uuid.uuid4(), Author(self.people[role]))
+
     def shoot_all(self) -> None:
         self.set_up()
         for station in self.assessment().stations:
             self.shoot(station.name)
 
 
-def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall") -> World:
+def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall", brief_signed: bool = True) -> World:
     from nivelum.crews.models import Crew, Membership, Person, Role
     from nivelum.exchange.services import import_job
 
@@ -104,6 +111,8 @@ def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall")
         Membership.objects.create(crew=world.crew, person=person, role=role)
         world.people[role] = person
     world.job = import_job(world.crew, loads(job_file), [world.people["lead"]])
+    if brief_signed:
+        world.sign("brief")
     return world
 
 

@@ -117,6 +117,12 @@ def _against(phrase: str, weight: int = 1, **names: str) -> Reason:
     return Reason(Side.AGAINST, Words(phrase, names=names), weight)
 
 
+def _anywhere(case: Case, _job: Job) -> Iterator[Reason]:
+    """What speaks for or against the school on any job, from its own file."""
+    yield from map(_for, case.school.always_for)
+    yield from map(_against, case.school.always_against)
+
+
 def _traffic(case: Case, _job: Job) -> Iterator[Reason]:
     bound = case.base.layer(Role.BOUND_BASE) is not None
     if case.traffic.wheels and bound:
@@ -227,6 +233,7 @@ def _ground(case: Case, _job: Job) -> Iterator[Reason]:
 
 
 _QUESTIONS: tuple[Callable[[Case, Job], Iterator[Reason]], ...] = (
+    _anywhere,
     _traffic,
     _water,
     _outlet,

@@ -178,6 +178,12 @@ class Assessment:
     def stage_line(self) -> tuple[StageAnswer, ...]:
         return tuple(self.stage(s.key) if s.judged else StageAnswer(s, Gate.UNJUDGED) for s in stages.STAGES)
 
+    @property
+    def in_hand(self) -> StageAnswer:
+        """The first stage judged here that is not signed, or else the last of them."""
+        judged = [answer for answer in self.stage_line if answer.stage.judged]
+        return next((answer for answer in judged if answer.gate is not Gate.SIGNED), judged[-1])
+
     def evidence_of(self, key: str) -> dict[str, Any]:
         """What a stage is signed on, as JSON values. Raises `KeyError` for a stage that is not judged here."""
         return {BRIEF.key: self._brief_evidence, EXCAVATION.key: self._dig_evidence}[key]

@@ -1,5 +1,8 @@
-"""Planning the falls: planes that meet the fixed heights with falls in range and least excavation, as a linear
+"""Planning the falls: planes that meet the fixed heights with falls in range and least earth moved, as a linear
 programme; or the heights that cannot all be met, and by how much.
+
+What is dug down to the formation and what is filled up to it count alike: a surface that floats over the ground
+to save digging is no saving.
 
 Unknowns are each facet's level at its middle and its gradient. A fall is held above the least by its component
 along the facet's own bearing, and below the greatest by a polygon inside the circle, so every answer holds.
@@ -26,6 +29,8 @@ BEARINGS_TRIED = 24
 MOST_CONFLICTS = 4
 SAMPLES = 160
 LITTLE = 1e-3
+STRAIGHT = 50.0
+"""What a plane pays for falling aside, m³ a square metre at 1:1: more than any digging saved by it."""
 CLOSE = 1e-6
 Rows = tuple[NDArray[np.float64], NDArray[np.float64]]
 
@@ -83,15 +88,17 @@ def plan_falls(
     ground: ExistingGround | None = None,
     depth: float = 0.0,
     level_access: bool = False,
+    straight: bool = True,
 ) -> PlannedFalls | NoFalls:
-    """The planes, or why there are none. `depth` is from finished level to the formation."""
+    """The planes, or why there are none. `depth` is from finished level to the formation; `straight` planes fall
+    aside from their bearing only as far as the heights force them to, others also to move less earth."""
     if not heights:
         return NoFalls((), "Give at least one fixed height: nothing says how high the surface lies.")
     plans: list[tuple[float, PlannedFalls]] = []
     refusals: list[tuple[float, _Programme]] = []
     for bearings in _bearings_to_try(pieces):
         programme = _Programme(pieces, bearings, heights, falls, features, level_access)
-        answer = programme.best(ground, depth)
+        answer = programme.best(ground, depth, STRAIGHT if straight else LITTLE)
         if isinstance(answer, str):
             return NoFalls((), answer)
         if answer:
@@ -188,10 +195,13 @@ class _Programme:
                 if least is not None:
                     yield -self.at(facet, *height.at), -least
 
-    def best(self, ground: ExistingGround | None, depth: float) -> tuple[float, PlannedFalls] | str | None:
-        """The cheapest planes with what they cost; None where there are none, words where they are not held."""
+    def best(
+        self, ground: ExistingGround | None, depth: float, aside: float
+    ) -> tuple[float, PlannedFalls] | str | None:
+        """The cheapest planes with what they cost, falling aside at the price `aside`; None where there are none,
+        words where nothing holds them."""
         upper = _joined(self.upper, *(_stacked(rows, self.size) for rows in self.held))
-        cost, aims = self._aims(ground, depth)
+        cost, aims = self._aims(ground, depth, aside)
         width = len(cost)
         solved = _solve(cost, _joined(_wide(upper, width), aims), _wide(self.equal, width), free=self.size)
         if solved.status == 3:
@@ -202,10 +212,10 @@ class _Programme:
         excavation = ground.excavation(facets, depth) if ground else None
         return float(solved.fun), PlannedFalls(facets, excavation)
 
-    def _aims(self, ground: ExistingGround | None, depth: float) -> tuple[NDArray[np.float64], Rows]:
+    def _aims(self, ground: ExistingGround | None, depth: float, price: float) -> tuple[NDArray[np.float64], Rows]:
         """Cost and rows for the unknowns and what follows them: each facet's fall aside from its bearing, then the
         depth dug and filled at places over the area. Where the ground is not known, high is least dug. A
-        little is put on falling, falling aside and filling, so that nothing is steeper than it has to be."""
+        little is put on falling and falling aside, so that nothing is steeper than it has to be."""
         areas = np.array([polygon.area for polygon in self.polygons])
         aside = np.array([self._slope(n, (math.cos(b), -math.sin(b))) for n, b in enumerate(self.down)])
         count = len(areas)
@@ -219,7 +229,7 @@ class _Programme:
         known = np.isfinite(levels)
         if not known.any():
             cost[::3] = -areas
-            return np.concatenate([cost, LITTLE * areas]), (rows, limits)
+            return np.concatenate([cost, price * areas]), (rows, limits)
         share = areas[facets] / np.bincount(facets)[facets]
         design = np.array([self.at(f, *p) for f, p in zip(facets, points, strict=True)])[known]
         level, share, many = levels[known] + depth, share[known], int(known.sum())
@@ -227,7 +237,7 @@ class _Programme:
         digging = np.hstack([-design, between, -np.eye(many), none])
         filling = np.hstack([design, between, none, -np.eye(many)])
         return (
-            np.concatenate([cost, LITTLE * areas, share, 10 * LITTLE * share]),
+            np.concatenate([cost, price * areas, share, share]),
             (
                 np.vstack([_wide((rows, limits), digging.shape[1])[0], digging, filling]),
                 np.concatenate([limits, -level, level]),

@@ -130,6 +130,6 @@ class Job:
     def ground(self) -> ExistingGround:
         return ExistingGround(self.spots)
 
-    @cached_property
-    def building_edges(self) -> list[BuildingEdge]:
-        return building_edges(self.facets, self.features, self.area)
+    @property
+    def building_edges(self) -> tuple[BuildingEdge, ...]:
+        return building_edges(self.facets, self.features, self.outline)

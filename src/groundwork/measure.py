@@ -254,6 +254,21 @@ def format_place(metres: float, unit: Unit) -> str:
     return f"{_rounded(metres, 0.01 * FOOT) / 100:.2f}′".replace("-", "−")
 
 
+def format_area(square_metres: float, unit: Unit) -> str:
+    """An area to a tenth of a square metre, or a square foot."""
+    return f"{square_metres:.1f} m²" if unit.is_metric else f"{square_metres / FOOT**2:.0f} sq ft"
+
+
+def format_volume(cubic_metres: float, unit: Unit) -> str:
+    """A volume to a tenth of a cubic metre or cubic yard."""
+    return f"{cubic_metres:.1f} m³" if unit.is_metric else f"{cubic_metres / (3 * FOOT) ** 3:.1f} cu yd"
+
+
+def format_mass(kilograms: float, unit: Unit) -> str:
+    """A mass in tonnes, or short tons of 2000 lb."""
+    return f"{kilograms / 1000:.1f} t" if unit.is_metric else f"{kilograms / 907.18474:.1f} tons"
+
+
 def format_fall(ratio: float) -> str:
     """A fall as `1:60`, or `level`."""
     return f"1:{1 / abs(ratio):.0f}" if abs(ratio) > 1e-6 else "level"

@@ -12,6 +12,7 @@ from groundwork.surface import Point
 SMALLEST, LARGEST = 0.5, 100_000.0
 MOST_CORNERS = 500
 FARTHEST = 1e7
+SAME_CORNER = 2e-5
 CLOSURE = 0.020
 """Sides and angles that miss their beginning by no more than this are closed by spreading it (common practice)."""
 
@@ -27,9 +28,9 @@ def checked(points: Sequence[Point]) -> tuple[Point, ...]:
         raise OutlineError(f"a corner lies further out than {FARTHEST:.0f} m, or has no finite place")
     ring: list[Point] = []
     for point in points:
-        if not ring or math.dist(point, ring[-1]) > 0.0005:
+        if not ring or math.dist(point, ring[-1]) > SAME_CORNER:
             ring.append((round(float(point[0]), 6) + 0.0, round(float(point[1]), 6) + 0.0))
-    if len(ring) > 1 and math.dist(ring[0], ring[-1]) <= 0.0005:
+    if len(ring) > 1 and math.dist(ring[0], ring[-1]) <= SAME_CORNER:
         ring.pop()
     if len(ring) < 3:
         raise OutlineError("an area has at least three corners that lie apart")

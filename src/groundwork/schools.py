@@ -74,6 +74,8 @@ class School:
     reinforcements: tuple[Reinforcement, ...] = (Reinforcement.NONE,)
     concrete_joints: float | None = None
     scarify: float = 0.0
+    always_for: tuple[str, ...] = ()
+    always_against: tuple[str, ...] = ()
     by_role: Mapping[Role, Course] = field(default_factory=dict)
 
     @property
@@ -164,6 +166,8 @@ def _read(data: dict[str, Any]) -> School:
         reinforcements=tuple(map(Reinforcement, data.get("reinforcements", ["none"]))),
         concrete_joints=data.get("concrete_joints_m"),
         scarify=data.get("scarify_mm", 0) / 1000,
+        always_for=tuple(data["always_for"]),
+        always_against=tuple(data["always_against"]),
         by_role={course.role: course for course in courses},
     )
 

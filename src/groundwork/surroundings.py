@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import shapely
@@ -52,10 +53,18 @@ class BuildingEdge:
 
 
 def building_edges(
-    facets: Sequence[Facet], features: Sequence[Feature], area: shapely.Polygon | None = None
-) -> list[BuildingEdge]:
-    """Where facets, as far as they lie in `area`, meet buildings; `drained` where a drain runs along at least four
-    fifths of it."""
+    facets: Sequence[Facet], features: Sequence[Feature], outline: tuple[Point, ...] = ()
+) -> tuple[BuildingEdge, ...]:
+    """Where facets, as far as they lie in an `outline` if one is given, meet buildings; `drained` where a drain runs
+    along at least four fifths of it."""
+    return _building_edges(tuple(facets), tuple(features), outline)
+
+
+@lru_cache(maxsize=256)
+def _building_edges(
+    facets: tuple[Facet, ...], features: tuple[Feature, ...], outline: tuple[Point, ...]
+) -> tuple[BuildingEdge, ...]:
+    area = shapely.Polygon(outline) if outline else None
     buildings = [feature for feature in features if feature.kind == "building"]
     drains = shapely.union_all([f.shape.buffer(BESIDE) for f in features if f.kind == "drain"])
     found = []
@@ -68,7 +77,7 @@ def building_edges(
                 drained = bool(near.intersection(drains).length >= 0.8 * near.length)
                 start, *_, end = map(tuple, shapely.get_coordinates(near).tolist())
                 found.append(BuildingEdge(facet, building.name, start, end, out, drained))
-    return found
+    return tuple(found)
 
 
 def _sides(facets: Sequence[Facet], area: shapely.Polygon | None) -> Iterator[tuple[Facet, tuple[Point, Point]]]:

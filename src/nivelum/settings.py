@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "nivelum.signoffs",
     "nivelum.live",
     "nivelum.exchange",
+    "nivelum.bases",
     "nivelum.demo",
 ]
 

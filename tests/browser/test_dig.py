@@ -69,7 +69,7 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     set_up(lead, "4' 3 3/16\"")  # 51 3/16 inches: 1.300 m to the millimetre
     expect(lead.locator("#pad")).to_contain_text("height of instrument 11.500")
     other.goto(f"/jobs/{world.job.id}/sign-offs/")
-    expect(other.locator("#dig")).to_contain_text("Not begun")
+    expect(other.locator("#stage")).to_contain_text("Not begun")
 
     names = []
     first_target = target(lead)
@@ -86,9 +86,9 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
 
     # Held: no way to sign, and the station that holds it is named and leads there.
     lead.click("nav >> text=Sign-offs")
-    expect(lead.locator("#dig")).to_contain_text("1 not deep enough, up to 34 mm high")
+    expect(lead.locator("#stage")).to_contain_text("1 not deep enough, up to 34 mm high")
     assert lead.locator("text=Sign the dig").count() == 0
-    lead.click("article a.figure")
+    lead.click("[aria-label=Signing] a.figure")
     expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
 
     # A slip and its correction: what was typed comes back to be mended.
@@ -100,11 +100,11 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     expect(lead.locator(".verdict")).to_contain_text("good")
     expect(lead.locator("#course")).to_contain_text("ready to sign")
 
-    expect(other.locator("#dig")).to_contain_text("May be signed")
+    expect(other.locator("#stage")).to_contain_text("May be signed")
     lead.click("nav >> text=Sign-offs")
     lead.click("text=Sign the dig as Lead Person")
-    expect(lead.locator("#dig")).to_contain_text("Signed. Go on.")
-    expect(other.locator("#dig")).to_contain_text("Lead Person", timeout=5000)
+    expect(lead.locator("#stage")).to_contain_text("Signed. Go on.")
+    expect(other.locator("#stage")).to_contain_text("Lead Person", timeout=5000)
     expect(other.locator("#course")).to_contain_text("signed")
 
 

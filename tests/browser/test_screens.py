@@ -25,7 +25,21 @@ def dug(site: str):
     return world
 
 
-PLACES = ["/", "crew", "base/", "ground/", "ground/?station=A2", "ground/?set-up=1", "sign-offs/"]
+PLACES = [
+    "/",
+    "crew",
+    "new",
+    "base/",
+    "base/falls/?layout=one&least=1:60&most=1:20&where=",
+    "base/schools/?one=dense&other=open",
+    "base/ground/",
+    "base/brief/",
+    "sign-offs/?stage=brief",
+    "ground/",
+    "ground/?station=A2",
+    "ground/?set-up=1",
+    "sign-offs/",
+]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
@@ -35,7 +49,9 @@ def test_axe_finds_no_serious_fault_and_nothing_spills_sideways(dug, person, siz
     width, height = SIZES[size]
     page.set_viewport_size({"width": width, "height": height})
     for place in PLACES:
-        where = {"/": "/", "crew": f"/crews/{dug.crew.id}/"}.get(place, f"/jobs/{dug.job.id}/{place}")
+        where = {"/": "/", "new": "/jobs/new/", "crew": f"/crews/{dug.crew.id}/"}.get(
+            place, f"/jobs/{dug.job.id}/{place}"
+        )
         page.goto(where)
         page.evaluate(AXE)
         found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")

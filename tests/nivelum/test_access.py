@@ -29,7 +29,9 @@ OWNED = [(name, names) for name, names in ROUTES if names]
 
 
 def address(name: str, names: frozenset, world: World) -> str:
-    return reverse(name, kwargs={key: {"job_id": world.job.id, "crew_id": world.crew.id}[key] for key in names})
+    return reverse(
+        name, kwargs={key: {"job_id": world.job.id, "crew_id": world.crew.id, "ending": "csv"}[key] for key in names}
+    )
 
 
 def test_the_walk_finds_the_routes() -> None:

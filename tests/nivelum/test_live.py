@@ -41,7 +41,7 @@ def test_an_entry_is_heard_by_the_crew_and_by_nobody_else(flushable, transaction
         assert (await anext(strangers)).startswith(b"retry")
         await sync_to_async(ours.set_up)()
         kind, text = await next_events(stream, 1)
-        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": 2}) in text
+        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": 3}) in text
         with pytest.raises(TimeoutError):
             async with asyncio.timeout(0.5):
                 await anext(strangers)

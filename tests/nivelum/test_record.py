@@ -50,7 +50,7 @@ def test_sql_itself_refuses_to_change_or_remove_an_entry(world: World, sql: str)
 def _sign(world: World, role: str) -> Entry:
     visit = world.visit(role)
     author = Author(visit.person)
-    return sign_stage(visit, "excavation", world.assessment().evidence_hash, uuid.uuid4(), author)
+    return sign_stage(visit, "excavation", world.assessment().evidence_hash("excavation"), uuid.uuid4(), author)
 
 
 def test_the_exported_record_proves_itself(world: World) -> None:
@@ -58,7 +58,7 @@ def test_the_exported_record_proves_itself(world: World) -> None:
     _sign(world, "engineer")
     record = json.loads(json.dumps(record_data(world.job)))
     assert first_fault(record["entries"], record["head"]) is None
-    assert [e["kind"] for e in record["entries"]][:2] == ["design", "set_up"]
+    assert [e["kind"] for e in record["entries"]][:3] == ["design", "sign_off", "set_up"]
     assert record["entries"][-1]["kind"] == "sign_off"
     for entry in record["entries"]:
         harmed = json.loads(json.dumps(record))
@@ -149,7 +149,7 @@ def shared_world(flushable, transactional_db) -> World:
 
 def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> None:
     shared_world.shoot_all()
-    evidence = shared_world.assessment().evidence_hash
+    evidence = shared_world.assessment().evidence_hash("excavation")
 
     def sign(role: str):
         visit = shared_world.visit(role)
@@ -157,7 +157,7 @@ def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> 
 
     results = together(sign("lead"), sign("engineer"), sign("lead"), sign("engineer"))
     assert sum(isinstance(result, Entry) for result in results) == 1, results
-    assert Entry.objects.filter(job=shared_world.job, kind="sign_off").count() == 1
+    assert Entry.objects.filter(job=shared_world.job, kind="sign_off", body__stage="excavation").count() == 1
 
 
 def test_many_writers_at_once_make_one_unbroken_chain(shared_world: World) -> None:
@@ -165,7 +165,7 @@ def test_many_writers_at_once_make_one_unbroken_chain(shared_world: World) -> No
     results = together(*(lambda fill=fill: shared_world.record(fill) for fill in [*fills, *fills]))
     assert all(isinstance(result, Entry) for result in results), results
     record = record_data(Job.objects.get(id=shared_world.job.id))
-    assert len(record["entries"]) == 1 + len(fills)
+    assert len(record["entries"]) == 2 + len(fills)
     assert first_fault(record["entries"], record["head"]) is None
 
 

@@ -9,19 +9,19 @@ from nivelum.jobs.models import Entry
 
 
 def sign(world: World, role: str = "lead", **more):
-    data = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash} | more
+    data = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash("excavation")} | more
     return world.client(role).post(f"/jobs/{world.job.id}/sign-offs/sign/", data)
 
 
 def count(world: World) -> int:
-    return Entry.objects.filter(job=world.job, kind="sign_off").count()
+    return Entry.objects.filter(job=world.job, kind="sign_off", body__stage="excavation").count()
 
 
 def test_a_sound_dig_is_signed_with_its_evidence_frozen(world: World) -> None:
     world.shoot_all()
     assert sign(world).status_code == 302
-    body = Entry.objects.get(job=world.job, kind="sign_off").body
-    assert body["evidence"] == world.assessment().evidence
+    body = Entry.objects.get(job=world.job, kind="sign_off", body__stage="excavation").body
+    assert body["evidence"] == world.assessment().evidence_of("excavation")
     assert len(body["evidence"]["stations"]) == len(world.assessment().stations)
     page = world.client("viewer").get(f"/jobs/{world.job.id}/sign-offs/").content.decode()
     assert "Lead Person" in page and "Signed. Go on." in page
@@ -39,7 +39,7 @@ def test_one_station_too_high_blocks_the_sign_off_until_it_is_dug(world: World) 
 
 def test_what_is_signed_is_what_was_on_the_screen(world: World) -> None:
     world.shoot_all()
-    on_screen = world.assessment().evidence_hash
+    on_screen = world.assessment().evidence_hash("excavation")
     world.shoot("A1", high_mm=5)
     response = sign(world, seen=on_screen)
     assert response.status_code == 422 and "Look again" in response.content.decode()
@@ -58,7 +58,7 @@ def test_a_later_reading_overtakes_and_a_new_sign_off_supersedes(world: World) -
     world.shoot("A2")
     assert world.assessment().stage("excavation").gate == "overtaken"
     assert sign(world, "engineer").status_code == 302
-    first, second = Entry.objects.filter(job=world.job, kind="sign_off")
+    first, second = Entry.objects.filter(job=world.job, kind="sign_off", body__stage="excavation")
     assert second.body["supersedes"] == str(first.id) and first.body["supersedes"] is None
     assert world.assessment().stage("excavation").gate == "signed"
 
@@ -71,7 +71,7 @@ def _stone(station: str):
 
 def test_the_same_sign_off_sent_twice_is_written_once(world: World) -> None:
     world.shoot_all()
-    same = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash}
+    same = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash("excavation")}
     assert [sign(world, **same).status_code, sign(world, **same).status_code] == [302, 302]
     again = sign(world)
     assert again.status_code == 422 and "Lead Person has signed" in again.content.decode()

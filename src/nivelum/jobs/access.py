@@ -31,7 +31,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
 
     def decorate(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
         @wraps(view)
-        def visited(request: HttpRequest, job_id: UUID) -> HttpResponse:
+        def visited(request: HttpRequest, job_id: UUID, **named: str) -> HttpResponse:
             job = (
                 Job.objects.filter(id=job_id, crew__memberships__person=request.user)
                 .select_related("crew")
@@ -41,7 +41,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
             if job is None:
                 raise Http404
             require(job.role, verb)
-            return view(request, Visit(job, request.user, job.role))
+            return view(request, Visit(job, request.user, job.role), **named)
 
         return visited
 

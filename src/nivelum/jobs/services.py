@@ -36,10 +36,10 @@ class Author:
 
 
 @transaction.atomic
-def open_job(crew: Crew, site: core.Job, author: Author) -> Job:
+def open_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID | None = None) -> Job:
     """A new job of `crew`, its design the first entry of its record. A handful of queries."""
     job = Job.objects.create(crew=crew, name=site.name)
-    append(job, Kind.DESIGN, site_data(site), author)
+    append(job, Kind.DESIGN, site_data(site), author, entry_id)
     return job
 
 

@@ -1,4 +1,4 @@
-"""The Yard, and a job's Base."""
+"""The Yard."""
 
 from typing import Any
 
@@ -6,14 +6,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
-from groundwork.base import SurfaceKey
-from groundwork.stages import EXCAVATION, Gate
-from nivelum.crews.policy import Verb
+from groundwork.stages import Gate
+from nivelum.crews.policy import MAY, Verb
 from nivelum.drawing.plan import thumbnail
-from nivelum.drawing.section import section
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
-from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 
 WANTS_SOMEONE = [Gate.OVERTAKEN, Gate.READY, Gate.HELD, Gate.NOT_BEGUN, Gate.SIGNED]
@@ -36,11 +33,10 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
     for job in jobs:
         shot = snapshot(job)
         newest = max(shot.made.values(), key=lambda made: made.at)
-        dig = shot.assessment.stage(EXCAVATION.key)
         rows.append(
             {
                 "job": job,
-                "dig": dig,
+                "step": shot.assessment.in_hand,
                 "number": shot.number,
                 "thumbnail": thumbnail(shot.assessment),
                 "line": shot.assessment.stage_line,
@@ -49,9 +45,11 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
                 "newest": newest,
             }
         )
-    rows.sort(key=lambda row: WANTS_SOMEONE.index(row["dig"].gate))
+    rows.sort(key=lambda row: WANTS_SOMEONE.index(row["step"].gate))
     number = sum(row["number"] for row in rows)
-    return {"rows": rows, "number": number, "room": "yard"}
+    starters = [role for role, verbs in MAY.items() if Verb.DESIGN in verbs]
+    may_start = request.user.memberships.filter(role__in=starters).exists()
+    return {"rows": rows, "number": number, "room": "yard", "may_start": may_start}
 
 
 @require_GET
@@ -59,22 +57,3 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
 def open_job(request: HttpRequest, visit: Visit) -> HttpResponse:
     """A job opens where the work is."""
     return redirect("ground", job_id=visit.job.id)
-
-
-@require_GET
-@job_view(Verb.SEE)
-def base(request: HttpRequest, visit: Visit) -> HttpResponse:
-    """The base as a section to scale, with levels at a station."""
-    shot = snapshot(visit.job)
-    assessment, unit = shot.assessment, visit.job.crew.unit
-    name = request.GET.get("station", "")
-    answer = assessment.ground.get(name) or next(iter(assessment.ground.values()))
-    specification = assessment.job.specification
-    context = job_screen(visit, shot, "base") | {
-        "answer": answer,
-        "specification": specification,
-        "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],
-        "surfaces": [(s, answer.finished - s.depth, s.key is SurfaceKey.FORMATION) for s in specification.surfaces],
-        "section": section(assessment.job, answer.finished, unit),
-    }
-    return render(request, "base/base.html", context)

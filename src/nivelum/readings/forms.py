@@ -1,7 +1,6 @@
 """What the pad sends."""
 
 import math
-import uuid
 from typing import Any
 
 from django import forms
@@ -11,18 +10,8 @@ from groundwork import job as core
 from groundwork.assess import Assessment
 from groundwork.measure import Unit
 from groundwork.verdict import Instrument
-from nivelum.readings.fields import RodField
-
-
-class EntryForm(forms.Form):
-    """Something recorded in the field: it brings its own identifier and the device's time, if it knows it."""
-
-    entry_id = forms.UUIDField(widget=forms.HiddenInput)
-    device_at = forms.DateTimeField(required=False, widget=forms.HiddenInput)
-
-    def __init__(self, *arguments: Any, **options: Any) -> None:
-        options["initial"] = {"entry_id": uuid.uuid4()} | (options.get("initial") or {})
-        super().__init__(*arguments, **options)
+from nivelum.jobs.fields import rod_field
+from nivelum.jobs.forms import EntryForm
 
 
 class ReadingForm(EntryForm):
@@ -32,7 +21,7 @@ class ReadingForm(EntryForm):
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["reading"] = RodField(unit=unit)
+        self.fields["reading"] = rod_field(unit)
 
     def value(self) -> core.Reading:
         data = self.cleaned_data
@@ -55,7 +44,7 @@ class SetUpForm(EntryForm):
         marks = [(name, name) for name in assessment.marks]
         first = marks[0][0] if marks else None
         self.fields["mark"] = forms.ChoiceField(choices=marks, initial=first, widget=forms.RadioSelect)
-        self.fields["backsight"] = RodField(unit=assessment.job.unit)
+        self.fields["backsight"] = rod_field(assessment.job.unit)
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}

@@ -1,11 +1,18 @@
-import uuid
+"""What a signer, or someone who accepts a stop, sends."""
 
 from django import forms
 
+from nivelum.jobs.forms import EntryForm
 
-class SignForm(forms.Form):
-    """What the signer sends: their own identifier for it, and which evidence was on their screen."""
 
-    entry_id = forms.UUIDField(widget=forms.HiddenInput, initial=uuid.uuid4)
+class SignForm(EntryForm):
+    """Which evidence was on the signer's screen."""
+
     seen = forms.CharField(max_length=64, widget=forms.HiddenInput)
-    device_at = forms.DateTimeField(required=False, widget=forms.HiddenInput)
+
+
+class AcceptForm(EntryForm):
+    """Which stop is accepted, as it was seen, and why."""
+
+    finding = forms.CharField(max_length=400, widget=forms.HiddenInput)
+    reason = forms.CharField(min_length=8, max_length=400)

@@ -2,69 +2,127 @@
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.stages import EXCAVATION
+from groundwork.assess import Assessment
+from groundwork.stages import BRIEF, EXCAVATION
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, snapshot
-from nivelum.signoffs.forms import SignForm
-from nivelum.signoffs.services import NotSigned, sign_stage
+from nivelum.signoffs.forms import AcceptForm, SignForm
+from nivelum.signoffs.services import NotSigned, accept_finding, sign_stage, verb_to_accept
+
+EVIDENCE = {BRIEF.key: "signoffs/brief.html", EXCAVATION.key: "signoffs/dig.html"}
 
 
 @require_GET
 @job_view(Verb.SEE)
 def sign_offs(request: HttpRequest, visit: Visit) -> HttpResponse:
-    return render(request, "signoffs/signoffs.html", _context(visit))
+    return render(request, "signoffs/signoffs.html", _context(visit, request.GET.get("stage", "")))
 
 
 @require_GET
 @job_view(Verb.SEE)
 def sign_offs_now(request: HttpRequest, visit: Visit) -> HttpResponse:
     """The same, for a screen that stays open while others work."""
-    return render(request, "signoffs/now.html", _context(visit))
+    return render(request, "signoffs/now.html", _context(visit, request.GET.get("stage", "")))
 
 
 @require_POST
 @job_view(Verb.SIGN)
 def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
-    """Signs the excavation."""
-    form = SignForm(request.POST)
-    refusal = ""
+    """Signs a stage."""
+    stage, form, refusal = _named(request), SignForm(request.POST), ""
     if form.is_valid():
         data = form.cleaned_data
         author = Author(visit.person, data["device_at"])
         try:
-            sign_stage(visit, EXCAVATION.key, data["seen"], data["entry_id"], author)
+            sign_stage(visit, stage, data["seen"], data["entry_id"], author)
         except NotSigned as not_signed:
             refusal = str(not_signed)
-    context = _context(visit) | {"refusal": refusal, "form_errors": form.errors}
-    if refusal or form.errors:
+    return _answer(request, visit, stage, {"refusal": refusal, "form_errors": form.errors})
+
+
+@require_POST
+@job_view(Verb.ACCEPT)
+def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Accepts a stop in writing."""
+    stage, form, refusal = _named(request), AcceptForm(request.POST), ""
+    if form.is_valid():
+        data = form.cleaned_data
+        author = Author(visit.person, data["device_at"])
+        try:
+            accept_finding(visit, stage, data["finding"], data["reason"], data["entry_id"], author)
+        except NotSigned as not_signed:
+            refusal = str(not_signed)
+    return _answer(request, visit, stage, {"refusal": refusal, "accept_form": form})
+
+
+def _named(request: HttpRequest) -> str:
+    stage = request.POST.get("stage", EXCAVATION.key)
+    if stage not in EVIDENCE:
+        raise Http404
+    return stage
+
+
+def _answer(request: HttpRequest, visit: Visit, stage: str, extra: dict[str, Any]) -> HttpResponse:
+    context = _context(visit, stage) | extra
+    wrong = extra["refusal"] or extra.get("form_errors") or (extra.get("accept_form") and extra["accept_form"].errors)
+    if wrong or request.htmx:
         template = "signoffs/now.html" if request.htmx else "signoffs/signoffs.html"
-        return render(request, template, context, status=422)
-    if request.htmx:
-        return render(request, "signoffs/now.html", context)
-    return HttpResponseRedirect(reverse("sign-offs", args=[visit.job.id]))
+        return render(request, template, context, status=422 if wrong else 200)
+    return HttpResponseRedirect(reverse("sign-offs", args=[visit.job.id]) + f"?stage={stage}")
 
 
-def _context(visit: Visit) -> dict[str, Any]:
+def _context(visit: Visit, asked: str) -> dict[str, Any]:
     shot = snapshot(visit.job)
-    dig = shot.assessment.stage(EXCAVATION.key)
-    answers = shot.assessment.ground.values()
+    assessment = shot.assessment
+    key = asked if asked in EVIDENCE else assessment.in_hand.stage.key
+    step = assessment.stage(key)
+    context = job_screen(visit, shot, "sign-offs") | {
+        "step": step,
+        "evidence_template": EVIDENCE[key],
+        "judged": [answer for answer in assessment.stage_line if answer.stage.judged],
+        "signed": shot.made.get(step.sign_off.id) if step.sign_off else None,
+        "signed_version": step.sign_off.evidence.get("version") if step.sign_off else None,
+        "findings": [
+            (f, accepted, shot.made.get(accepted.id) if accepted else None, visit.may(verb_to_accept(f)))
+            for f in step.findings
+            for accepted in [step.accepted.get(f.identity)]
+        ],
+        "may_sign": visit.may(Verb.SIGN),
+        "form": SignForm(initial={"seen": assessment.evidence_hash(key)}),
+        "accept_form": AcceptForm(),
+        "head": shot.head,
+    }
+    return context | (_of_the_dig(assessment) if key == EXCAVATION.key else _of_the_brief(assessment))
+
+
+def _of_the_dig(assessment: Assessment) -> dict[str, Any]:
+    answers = assessment.ground.values()
     deviations = [a.judgement.deviation for a in answers if a.judgement.deviation is not None]
-    return job_screen(visit, shot, "sign-offs") | {
-        "dig": dig,
-        "signed": shot.made.get(dig.sign_off.id) if dig.sign_off else None,
+    return {
         "answers": answers,
-        "shot": shot.assessment.shot_count(),
+        "shot": assessment.shot_count(),
         "highest": max(deviations, default=None),
         "lowest": min(deviations, default=None),
-        "tolerance": shot.assessment.tolerance,
-        "may_sign": visit.may(Verb.SIGN),
-        "form": SignForm(initial={"seen": shot.assessment.evidence_hash}),
-        "head": shot.head,
+        "tolerance": assessment.tolerance,
+    }
+
+
+def _of_the_brief(assessment: Assessment) -> dict[str, Any]:
+    specification = assessment.job.specification
+    return {
+        "specification": specification,
+        "school": assessment.case.school,
+        "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],
+        "falls": [(facet, *facet.steepest) for facet in assessment.job.facets],
+        "heights": [
+            (height, float(assessment.job.design.level_at([height.at[0]], [height.at[1]])[0]))
+            for height in assessment.job.heights
+        ],
     }

@@ -1,6 +1,7 @@
 """Lengths and verdicts in templates: the crew's unit, fractions stacked, phrases translated."""
 
 import re
+from collections.abc import Iterable
 
 from django import template
 from django.utils.html import escape
@@ -9,6 +10,8 @@ from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from groundwork import measure
+from groundwork.assess import StageAnswer
+from groundwork.brief import Traffic
 from groundwork.measure import Unit
 from groundwork.stages import Gate
 from groundwork.verdict import Standing
@@ -28,6 +31,12 @@ STANDING_WORDS = {
     Standing.FILLED: _("filled, not shot since"),
     Standing.UNEXPLAINED: _("what filled it?"),
     Standing.UNSOUND_FILL: _("fill not sound"),
+}
+TRAFFIC_WORDS = {
+    Traffic.FOOT: _("on foot"),
+    Traffic.LIGHT: _("garden machines, carts"),
+    Traffic.DRIVE: _("cars, light vans"),
+    Traffic.HEAVY: _("anything heavier: an engineer designs it"),
 }
 GATE_WORDS = {
     Gate.UNJUDGED: _("not checked here yet"),
@@ -94,3 +103,33 @@ def gate_word(gate: Gate) -> str:
 @register.filter
 def glyph(standing: Standing) -> SafeString:
     return lone_glyph(standing, standing_word(standing))
+
+
+@register.filter
+def fall_of(ratio: float) -> str:
+    return measure.format_fall(ratio)
+
+
+@register.filter
+def square(square_metres: float, unit: Unit) -> str:
+    return measure.format_area(square_metres, unit)
+
+
+@register.filter
+def cubic(cubic_metres: float, unit: Unit) -> str:
+    return measure.format_volume(cubic_metres, unit)
+
+
+@register.filter
+def tonnes(kilograms: float, unit: Unit) -> str:
+    return measure.format_mass(kilograms, unit)
+
+
+@register.filter
+def traffic_words(traffic: Traffic) -> str:
+    return str(TRAFFIC_WORDS[traffic])
+
+
+@register.filter
+def stage_names(answers: Iterable[StageAnswer]) -> str:
+    return ", ".join(gettext(answer.stage.title) for answer in answers)

@@ -11,13 +11,13 @@ from django.db import transaction
 from groundwork import job as core
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
-from groundwork.stages import EXCAVATION
+from groundwork.stages import BRIEF, EXCAVATION
 from nivelum.crews.models import Crew, Membership, Person
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
 from nivelum.jobs.services import Author, append_value, snapshot
-from nivelum.signoffs.services import sign_stage
+from nivelum.signoffs.services import accept_finding, sign_stage
 
 DEMO = Path(__file__).resolve().parents[2]
 
@@ -47,15 +47,26 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
     for row in data["jobs"]:
         text = (DEMO / "jobs" / f"{row['file']}.json").read_text(encoding="utf-8")
         job = import_job(crew, loads(text), [people[name] for name in row["by"]])
+        for accepted in row.get("accepted", []):
+            _accept(job, people[accepted["by"]], accepted["rule"], accepted["reason"])
+        if signer := row.get("brief_signed_by"):
+            _sign(job, people[signer], BRIEF.key)
         if signer := row.get("signed_by"):
-            _sign(job, people[signer])
+            _sign(job, people[signer], EXCAVATION.key)
         for later in row.get("then", []):
             _shoot(job, people[later["by"]], later["station"], later["above_design_mm"] / 1000)
 
 
-def _sign(job: Job, person: Person) -> None:
-    visit = Visit(job, person, "lead")
-    sign_stage(visit, EXCAVATION.key, snapshot(job).assessment.evidence_hash, uuid.uuid4(), Author(person))
+def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
+    stops = snapshot(job).assessment.stage(BRIEF.key).stops
+    for found in [f for f in stops if f.rule == rule]:
+        visit = Visit(job, person, "lead")
+        accept_finding(visit, BRIEF.key, found.identity, reason, uuid.uuid4(), Author(person))
+
+
+def _sign(job: Job, person: Person, stage: str) -> None:
+    seen = snapshot(job).assessment.evidence_hash(stage)
+    sign_stage(Visit(job, person, "lead"), stage, seen, uuid.uuid4(), Author(person))
 
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:

@@ -1,0 +1,140 @@
+"""The verbs of the design: start a job, revise its design, take a school. A revision is a new entry of the record; it
+names what it overtakes before it is kept."""
+
+from collections.abc import Collection
+from dataclasses import replace
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.utils.translation import gettext as _
+
+from groundwork import job as core
+from groundwork.adviser import advise
+from groundwork.assess import StageAnswer, assess, overtaken
+from groundwork.base import BaseSpecification, Role
+from groundwork.falls import FallRange, PlannedFalls, plan_falls
+from groundwork.layout import one_plane
+from groundwork.schools import School
+from groundwork.site import SiteError, check_site, site_data
+from groundwork.surface import Facet
+from nivelum.crews.models import Crew
+from nivelum.jobs import services as jobs
+from nivelum.jobs.access import Visit
+from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.services import Author, append, lock, snapshot
+
+
+class NotKept(Exception):
+    """The design was not kept; `field` is what to mend and the message says how."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+        self.message = message
+
+
+class Overtakes(Exception):
+    """The revision overtakes sign-offs that whoever sent it was not told of."""
+
+    def __init__(self, answers: tuple[StageAnswer, ...]) -> None:
+        super().__init__()
+        self.answers = answers
+
+
+@transaction.atomic
+def start_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID) -> Job:
+    """A new job of `crew` with `site` as the first design of its record. Sent again with the same identifier, it
+    answers with the job as first started. Raises `NotKept` where the site cannot be judged."""
+    if known := Entry.objects.filter(id=entry_id, kind=Kind.DESIGN, by=author.person).select_related("job").first():
+        return known.job
+    _checked(site)
+    return jobs.open_job(crew, site, author, entry_id)
+
+
+def first_design(site: core.Job) -> core.Job:
+    """The site with the base of the school that fits it best, and one plane that meets its fixed heights, or falls
+    1:60 from the first of them where none does."""
+    best = advise(replace(site, facets=first_facets(site)))[0]
+    site = replace(site, specification=best.specification)
+    return replace(site, facets=first_facets(site))
+
+
+def first_facets(site: core.Job) -> tuple[Facet, ...]:
+    pieces = one_plane(site.outline, site.features)
+    access = bool(site.brief.level_access)
+    depth = site.specification.excavation_depth
+    plan = plan_falls(pieces, site.heights, FallRange(), site.features, site.ground, depth, access)
+    if isinstance(plan, PlannedFalls):
+        return plan.facets
+    known = [(h.at, h.level) for h in site.heights] or [(m.at, m.level) for m in site.marks]
+    at, level = known[0] if known else (site.outline[0], 0.0)
+    return (Facet("all", site.outline, at, level, pieces[0].bearing or 180.0, 1 / 60),)
+
+
+def with_school(job: core.Job, school: School) -> BaseSpecification:
+    """The school's usual base for the job's traffic, with the job's own pavers and joints where it has them."""
+    usual = school.specification(job.brief.traffic)
+    paving, joint = job.specification.layers[0], job.specification.details.joint
+    if paving.made_of in school.by_role[Role.PAVING].materials:
+        usual = replace(usual, layers=(paving, *usual.layers[1:]))
+    least, most = school.joint_bounds
+    if least <= joint.width <= most and joint.fill in school.fills:
+        usual = replace(usual, details=replace(usual.details, joint=joint))
+    return replace(usual, formation_tolerance=job.specification.formation_tolerance)
+
+
+@transaction.atomic
+def revise(
+    visit: Visit,
+    changed: core.Job,
+    version_seen: int,
+    known: Collection[str],
+    entry_id: UUID,
+    author: Author,
+    typed: dict[str, Any] | None = None,
+) -> Entry | None:
+    """Keeps a changed design as a new entry; None where nothing has changed. `known` are the stages whose sign-offs
+    the person was told it overtakes, `typed` what was typed for it.
+
+    Sent again, it answers with the entry as first written. Raises `NotKept`, `Overtakes`.
+    """
+    lock(visit.job)
+    if entry := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.DESIGN, by=visit.person).first():
+        return entry
+    before = snapshot(visit.job).assessment
+    if before.job.version != version_seen:
+        raise NotKept("version", _("Someone has changed the design since you opened this page. Look again."))
+    _checked(changed)
+    _keep_what_was_read(before.job, changed)
+    if site_data(changed) == site_data(before.job):
+        return None
+    lost = overtaken(before, assess(replace(changed, version=version_seen + 1)))
+    if any(answer.stage.key not in known for answer in lost):
+        raise Overtakes(lost)
+    if changed.name != visit.job.name:
+        visit.job.name = changed.name
+        Job.objects.filter(id=visit.job.id).update(name=changed.name)
+    return append(visit.job, Kind.DESIGN, site_data(changed) | ({"typed": typed} if typed else {}), author, entry_id)
+
+
+def _checked(site: core.Job) -> None:
+    try:
+        check_site(site)
+    except SiteError as error:
+        raise NotKept(error.path, error.message) from error
+
+
+def _keep_what_was_read(before: core.Job, after: core.Job) -> None:
+    """Readings hang on their stations and set-ups on their marks: neither is moved from under them."""
+    struck = {e.strikes for e in before.entries if isinstance(e, core.Strike)}
+    counting = [e for e in before.entries if e.id not in struck]
+    moved = (before.outline, before.station_spacing) != (after.outline, after.station_spacing)
+    if moved and any(isinstance(e, core.Reading | core.Fill) for e in counting):
+        message = _("Stations have been shot: the area and its stations stay. Strike those readings out first.")
+        raise NotKept("area", message)
+    marks = {mark.name for mark in after.marks}
+    for entry in counting:
+        if isinstance(entry, core.SetUp) and entry.mark not in marks:
+            message = _("The level was set up on “{mark}”: it stays.").format(mark=entry.mark)
+            raise NotKept("heights", message)

@@ -1,0 +1,305 @@
+"""The brief as a sheet of forms that starts a job and corrects it; whatever is wrong, everything typed comes back."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+import shapely
+from django import forms
+from django.core.files.uploadedfile import UploadedFile
+from django.http import QueryDict
+from django.utils.translation import gettext as _
+
+from groundwork import job as core
+from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel, Traffic
+from groundwork.measure import MeasureError, Unit, format_level, format_place, parse_length
+from groundwork.outline import OutlineError, from_coordinates, from_sides, line, place
+from groundwork.schools import school
+from groundwork.surface import Point
+from groundwork.surroundings import Feature
+from nivelum.bases.brief import AN_HOUR, MARK, BriefForm, HeightForm, SideForm, ThingForm
+from nivelum.bases.forms import bare
+from nivelum.exchange.outlines import LARGEST_FILE, OutlineFileError, read_outline
+
+WALL = 0.6
+MOST_ROWS = 60
+UNDECIDED = school("dense").specification(Traffic.FOOT)
+"""Stands where a base will be chosen, until the job has one."""
+
+
+@dataclass
+class SiteSheet:
+    """The whole brief, bound to what was sent or showing the job as it is. `data` None shows; else it judges."""
+
+    unit: Unit
+    job: core.Job | None = None
+    data: QueryDict | None = None
+    upload: UploadedFile | None = None
+    add: str = ""
+    note: str = ""
+    outline: tuple[Point, ...] = ()
+    outline_error: str = ""
+    fault: dict[str, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if self.data is not None:
+            self.data = self.data.copy()
+            if self.upload:
+                self._take(self.upload)
+        self.brief = BriefForm(self.data, unit=self.unit, initial=self._facts())
+        self._trace()
+        self.sides = [
+            SideForm(self.data, prefix=f"side-{n}", initial=self._along(n)) for n in range(len(self.outline))
+        ]
+        self.heights: list[HeightForm] = self._rows(HeightForm, "height", self._known_levels(), unit=self.unit)
+        self.things: list[ThingForm] = self._rows(ThingForm, "thing", self._other_things())
+
+    def _take(self, upload: UploadedFile) -> None:
+        """Puts the outline of a file where it would have been typed."""
+        if (upload.size or 0) > LARGEST_FILE:
+            size = f"{(upload.size or 0) / 1e6:.0f}"
+            self.fault["area_file"] = _("The file has {size} MB: at most 5.").format(size=size)
+            return
+        try:
+            found = read_outline(upload.name or "", upload.read(), self.unit)
+        except OutlineFileError as error:
+            self.fault["area_file"] = str(error)
+            return
+        if self.data is not None:
+            self.data["area"], self.data["area_as"] = corners_text(found.points, self.unit), "corners"
+            self.note = found.note
+
+    def _trace(self) -> None:
+        """The outline as it stands in the sheet; of an area that was not touched, the job's own to the last digit."""
+        if self.data is None or (self.job and not {"area", "area_as"} & set(self.brief.changed_data)):
+            self.outline = self.job.outline if self.job else ()
+            return
+        text = self.data.get("area", "")
+        try:
+            read = from_sides if self.data.get("area_as") == "sides" else from_coordinates
+            self.outline = read(text, self.unit)
+        except OutlineError as error:
+            self.outline_error = _(str(error))
+
+    def _facts(self) -> dict[str, Any]:
+        if self.job is None:
+            return {}
+        brief, outlet, unit = self.job.brief, self.job.outlet, self.unit
+        facts = {
+            "name": self.job.name,
+            "area_as": "corners",
+            "area": corners_text(self.job.outline, unit),
+            "ground": "\n".join(_spot_text(spot, unit) for spot in self.job.spots),
+            "spacing": format_place(self.job.station_spacing, unit).replace("′", "'"),
+            "infiltration": None if brief.infiltration is None else round(brief.infiltration * 1000 * AN_HOUR, 6),
+            "storm": round(brief.storm * 1000, 3),
+        }
+        plain = ("traffic", "soil", "season", "neighbour", "dust_control")
+        facts |= {name: str(getattr(brief, name)) for name in plain}
+        facts |= {name: getattr(brief, name) for name in ("frost", "raised", "engineer", "level_access", "cutting")}
+        if outlet:
+            facts |= {
+                "outlet_name": outlet.name,
+                "outlet_at": place_text(outlet.at, unit),
+                "outlet_run": format_place(outlet.run, unit).replace("′", "'"),
+                "outlet_level": level_text(outlet.level, unit),
+                "outlet_fall": f"1:{1 / outlet.fall:g}",
+                "outlet_cover": bare(outlet.cover, unit),
+            }
+        return facts
+
+    def _along(self, side: int) -> dict[str, Any]:
+        found = [f for f in self.job.features if f.side == side] if self.job else []
+        kinds = {f.kind for f in found}
+        along = "drained" if {"building", "drain"} <= kinds else next(iter(kinds), "")
+        return {"along": along, "name": found[0].name if found else ""}
+
+    def _known_levels(self) -> list[dict[str, Any]]:
+        if self.job is None:
+            return [{"kind": "threshold"}, {"kind": "drain"}, {"kind": MARK}]
+        rows = [
+            {
+                "kind": h.kind.value,
+                "name": h.name,
+                "at": place_text(h.at, self.unit),
+                "level": level_text(h.level, self.unit),
+                "play": bare(max(h.down, h.up), self.unit) if h.down or h.up else "",
+            }
+            for h in self.job.heights
+        ]
+        return rows + [
+            {"kind": MARK, "name": m.name, "at": place_text(m.at, self.unit), "level": level_text(m.level, self.unit)}
+            for m in self.job.marks
+        ]
+
+    def _other_things(self) -> list[dict[str, Any]]:
+        return [
+            {"kind": f.kind, "name": f.name, "places": "; ".join(place_text(p, self.unit) for p in f.points)}
+            for f in (self.job.features if self.job else ())
+            if f.side is None
+        ]
+
+    def _rows(self, kind: type[Any], prefix: str, initial: list[dict[str, Any]], **options: Any) -> list[Any]:
+        count = len(initial) + (1 if self.job or prefix == "thing" else 0)
+        if self.data is not None:
+            typed = self.data.get(f"{prefix}-count", "")
+            count = int(typed) if typed.isdigit() else count
+        count = min(count + (self.add == prefix), MOST_ROWS)
+        starts = [*initial, *({} for _n in range(count - len(initial)))][:count]
+        return [kind(self.data, prefix=f"{prefix}-{n}", initial=start, **options) for n, start in enumerate(starts)]
+
+    @property
+    def features(self) -> tuple[Feature, ...]:
+        """What stands along the sides, then everything else; only of a sheet whose rows are sound."""
+        found: list[Feature] = []
+        for n, form in enumerate(self.sides):
+            chosen = form.cleaned_data if self.data is not None and form.is_valid() else form.initial
+            kinds = {"drained": ("building", "drain")}.get(chosen.get("along") or "", (chosen.get("along") or "",))
+            for kind in kinds if kinds[0] else ():
+                named = chosen.get("name", "") if kind == kinds[0] else _("drain")
+                found.append(Feature(kind, named, self._beside(n, kind), n))
+        return (*found, *self._things())
+
+    def _things(self) -> list[Feature]:
+        known = [f for f in (self.job.features if self.job else ()) if f.side is None]
+        found = []
+        for n, form in enumerate(self.things):
+            if n < len(known) and (self.data is None or not form.has_changed()):
+                found.append(known[n])
+            elif self.data is not None and not form.is_blank and form.is_valid():
+                try:
+                    points = line(form.cleaned_data["places"], self.outline, self.unit)
+                except MeasureError as error:
+                    form.add_error("places", _(str(error)))
+                    continue
+                found.append(Feature(form.cleaned_data["kind"], form.cleaned_data["name"], points))
+        return found
+
+    def _beside(self, side: int, kind: str) -> tuple[Point, ...]:
+        """A line along a side, or for a building a strip outside it."""
+        one, other = self.outline[side], self.outline[(side + 1) % len(self.outline)]
+        if kind != "building":
+            return one, other
+        length = max(1e-9, ((other[0] - one[0]) ** 2 + (other[1] - one[1]) ** 2) ** 0.5)
+        out = (other[1] - one[1]) / length * WALL, (one[0] - other[0]) / length * WALL
+        return one, other, (other[0] + out[0], other[1] + out[1]), (one[0] + out[0], one[1] + out[1])
+
+    @cached_property
+    def site(self) -> core.Job | None:
+        """The job as the sheet gives it, its base and facets still those it had; None where something is wrong, which
+        then stands beside its field."""
+        if self.data is None:
+            return self.job
+        rows: list[HeightForm | ThingForm] = [*self.heights, *self.things]
+        every: list[forms.Form] = [self.brief, *self.sides, *(row for row in rows if not row.is_blank)]
+        wrong = [form for form in every if not form.is_valid()]
+        if self.outline_error or self.fault:
+            return None
+        features = self.features
+        levels = self._levels()
+        if not levels and not self.fault:
+            self.fault["heights"] = _("Give at least one known level: a threshold, a drain, a mark to look back on.")
+        spots, outlet = self._spots(), self._outlet() if self.brief.is_valid() else None
+        if self.fault or wrong or any(form.errors for form in every):
+            return None
+        marks = [m for m in levels if isinstance(m, core.Mark)]
+        heights = [h for h in levels if isinstance(h, FixedHeight)]
+        if not marks:
+            marks = [core.Mark(h.name, h.at, h.level) for h in heights if h.kind is HeightKind.THRESHOLD][:1]
+        data = self.brief.cleaned_data
+        before = self.job
+        spacing = data["spacing"]
+        if before and "spacing" not in self.brief.changed_data:
+            spacing = before.station_spacing
+        start = before or core.Job("", self.unit, self.outline, (), UNDECIDED, spacing)
+        return replace(
+            start,
+            name=data["name"],
+            outline=self.outline,
+            station_spacing=spacing,
+            marks=tuple(marks),
+            features=features,
+            brief=self.brief.brief(before.brief.axles if before else None),
+            heights=tuple(heights),
+            outlet=outlet,
+            spots=spots,
+        )
+
+    def _levels(self) -> list[core.Mark | FixedHeight]:
+        known: list[core.Mark | FixedHeight] = [*self.job.heights, *self.job.marks] if self.job else []
+        found: list[core.Mark | FixedHeight] = []
+        for n, form in enumerate(self.heights):
+            if form.is_blank:
+                continue
+            if n < len(known) and not form.has_changed():
+                found.append(known[n])
+            elif form.is_valid():
+                data = form.cleaned_data
+                try:
+                    at = place(data["at"], self.outline, self.unit)
+                except MeasureError as error:
+                    form.add_error("at", _(str(error)))
+                    continue
+                level, play = data["level"].metres, data["play"].metres if data["play"] else 0.0
+                if data["kind"] == MARK:
+                    found.append(core.Mark(data["name"], at, level))
+                else:
+                    found.append(FixedHeight(HeightKind(data["kind"]), data["name"], at, level, play, play))
+        return found
+
+    def _spots(self) -> tuple[SpotLevel, ...]:
+        if self.job and "ground" not in self.brief.changed_data:
+            return self.job.spots
+        found = []
+        for number, text in enumerate((self.brief.data.get("ground") or "").splitlines(), start=1):
+            parts = text.replace(",", " ").replace(";", " ").split()
+            if not parts:
+                continue
+            try:
+                *where, level = parts
+                at = place(" ".join(where), self.outline, self.unit)
+                height = parse_length(level, self.unit.for_plans).metres
+            except (MeasureError, ValueError) as error:
+                why = _("line {n}: a place and a level, like “X1 10.02” or “3.2 6.4 10.02”").format(n=number)
+                self.brief.add_error("ground", f"{why} ({error})" if isinstance(error, MeasureError) else why)
+                return ()
+            found.append(SpotLevel(at, height))
+        return tuple(found)
+
+    def _outlet(self) -> Outlet | None:
+        data = self.brief.cleaned_data
+        if not data["outlet_name"]:
+            return None
+        touched = {name for name in self.brief.changed_data if name.startswith("outlet_")}
+        if self.job and self.job.outlet and not touched:
+            return self.job.outlet
+        try:
+            at = place(data["outlet_at"], self.outline, self.unit)
+        except MeasureError as error:
+            self.brief.add_error("outlet_at", _(str(error)))
+            return None
+        cover = data["outlet_cover"].metres if data["outlet_cover"] else 0.0
+        level, run = data["outlet_level"].metres, data["outlet_run"].metres
+        return Outlet(data["outlet_name"], at, run, level, data["outlet_fall"] or 0.01, cover)
+
+    @property
+    def square_metres(self) -> float:
+        return float(shapely.Polygon(self.outline).area) if self.outline else 0.0
+
+
+def place_text(point: Point, unit: Unit) -> str:
+    """A place as it would be typed."""
+    return " ".join(format_place(metres, unit).replace("′", "'").replace("−", "-") for metres in point)
+
+
+def level_text(level: float, unit: Unit) -> str:
+    return format_level(level, unit).replace("′", "'").replace("″", '"').replace("−", "-")
+
+
+def _spot_text(spot: SpotLevel, unit: Unit) -> str:
+    return f"{place_text(spot.at, unit)} {format_place(spot.level, unit).replace('′', chr(39))}"
+
+
+def corners_text(outline: Iterable[Point], unit: Unit) -> str:
+    return "\n".join(place_text(point, unit) for point in outline)

@@ -1,0 +1,188 @@
+"""The plan of a job as it is designed: corners and sides by name, fixed heights, facets with their levels."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import shapely
+from django.utils.safestring import SafeString
+from django.utils.translation import gettext as _
+
+from groundwork.brief import FixedHeight, HeightKind
+from groundwork.job import Job
+from groundwork.measure import Unit, format_level
+from groundwork.surface import Point
+from groundwork.surroundings import Feature
+from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.surroundings import (
+    MARGIN,
+    Scale,
+    Taken,
+    fall,
+    fitted,
+    placed_on_the_ground,
+    places_of,
+    scale_bar,
+    surroundings,
+)
+
+HEIGHT_MARKS = {
+    HeightKind.THRESHOLD: "M-11 5H11M-11 5V-5H2",
+    HeightKind.DAMP_PROOF_COURSE: "M-12 0H12M-12 -5H-4M4 -5H12M-4 5H4",
+    HeightKind.DRAIN: "M-9 -7H9L5 7H-5ZM-3 -7V7M3 -7V7",
+    HeightKind.BOUNDARY: "M0 -10V10M-7 10H7M-7 -4L0 -10L7 -4",
+}
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a site plan shows beside the area: levels at facet corners, names of corners and sides, a cut, a point."""
+
+    levels: bool = False
+    names: bool = False
+    cut: tuple[Point, Point] | None = None
+    point: Point | None = None
+    draggable: bool = False
+
+
+def site_plan(job: Job, unit: Unit, shown: Shown) -> SafeString:
+    """The plan of what is designed, to scale."""
+    places = [*places_of(job), *(h.at for h in job.heights), *(shown.cut or ())]
+    scale, width, height = fitted(places)
+    root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan site")
+    placed_on_the_ground(root, scale)
+    textures(root)
+    corners = [scale.to_sheet(p) for p in job.outline]
+    labels = _labels(job, scale, width)
+    middles = ((x + side * (15 + length / 2), y + down) for _height, (x, y), length, side, down in labels)
+    taken: Taken = (*corners, *middles, *(scale.to_sheet(m.at) for m in job.marks))
+    surroundings(root, job, scale, taken)
+    for facet in job.facets:
+        fall(root, facet, job, scale, taken)
+    if shown.levels:
+        _levels(root, job, scale, unit)
+    if shown.names:
+        _names(root, job.outline, scale, sides=False)
+    _heights(root, labels, unit)
+    if shown.cut:
+        _cut(root, shown.cut, scale)
+    if shown.point:
+        x, y = scale.to_sheet(shown.point)
+        add(root, "path", class_="point", d="M0 -9V9M-9 0H9", transform=f"translate({x:.1f} {y:.1f})")
+    if shown.draggable:
+        _corners(root, job.outline, scale)
+    scale_bar(root, scale, height, unit)
+    return finished(root)
+
+
+def outline_plan(outline: Sequence[Point], features: Sequence[Feature], unit: Unit) -> SafeString:
+    """An outline before it is a job: its corners can be dragged, its sides are numbered."""
+    places = [*outline, *(p for f in features for p in f.points)]
+    scale, width, height = fitted(places)
+    root = sheet(width, height, _("Plan of the area"), "plan site")
+    placed_on_the_ground(root, scale)
+    textures(root)
+    for feature in features:
+        points = [scale.to_sheet(p) for p in feature.points]
+        css = {"free edge": "free-edge"}.get(feature.kind, feature.kind)
+        if len(points) > 1:
+            add(root, "path", class_=css, d=path(points, closed=feature.kind == "building"))
+        else:
+            add(root, "circle", class_=css, cx=points[0][0], cy=points[0][1], r=5)
+    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in outline], closed=True))
+    _names(root, outline, scale)
+    _corners(root, outline, scale)
+    scale_bar(root, scale, height, unit)
+    return finished(root)
+
+
+def _names(root: Element, outline: Sequence[Point], scale: Scale, sides: bool = True) -> None:
+    """Corners X1, X2 … outside the area, sides numbered inside it."""
+    ring = shapely.Polygon(outline)
+    count = len(outline)
+    for n, corner in enumerate(outline):
+        before, after = outline[n - 1], outline[(n + 1) % count]
+        middle = ((before[0] + after[0]) / 2, (before[1] + after[1]) / 2)
+        x, y = scale.to_sheet(corner)
+        mx, my = scale.to_sheet(middle)
+        inside = ring.contains(shapely.Point((corner[0] * 9 + middle[0]) / 10, (corner[1] * 9 + middle[1]) / 10))
+        away = -1 if inside else 1
+        length = max(1.0, ((mx - x) ** 2 + (my - y) ** 2) ** 0.5)
+        at = x + away * (mx - x) / length * 20, y + away * (my - y) / length * 20 + 5
+        add(root, "text", f"X{n + 1}", x=at[0], y=at[1], class_="corner")
+        sx, sy = scale.to_sheet((0.63 * corner[0] + 0.37 * after[0], 0.63 * corner[1] + 0.37 * after[1]))
+        ax, ay = scale.to_sheet(after)
+        side = max(1.0, ((ax - x) ** 2 + (ay - y) ** 2) ** 0.5)
+        if sides and side > 36:
+            add(root, "text", str(n + 1), x=sx + (ay - y) / side * 15, y=sy - (ax - x) / side * 15 + 5, class_="side")
+
+
+def _corners(root: Element, outline: Sequence[Point], scale: Scale) -> None:
+    group = add(root, "g", class_="corners")
+    for n, corner in enumerate(outline):
+        x, y = scale.to_sheet(corner)
+        add(group, "circle", class_="drag", cx=x, cy=y, r=13, data_corner=n)
+
+
+def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
+    """The finished level at the corners of facets, once where they agree."""
+    seen: set[tuple[int, int]] = set()
+    for facet in job.facets:
+        shape = facet.polygon.intersection(job.area)
+        for east, north in shapely.get_coordinates(shape.boundary).tolist():
+            x, y = scale.to_sheet((east, north))
+            if (round(x / 12), round(y / 12)) in seen:
+                continue
+            seen.add((round(x / 12), round(y / 12)))
+            level = float(facet.level_at(east, north))
+            inward = shape.representative_point()
+            ix, iy = scale.to_sheet((inward.x, inward.y))
+            left = ix > x
+            add(root, "text", format_level(level, unit), x=x + (8 if left else -8), y=y + (16 if iy > y else -7),
+                text_anchor="start" if left else "end", class_="level corner-level")  # fmt: skip
+
+
+Label = tuple[FixedHeight, tuple[float, float], float, int, int]
+"""A fixed height, its place on the sheet, its name's length, which side the name stands on, and how far down."""
+
+
+def _labels(job: Job, scale: Scale, width: float) -> list[Label]:
+    """Where the names of fixed heights stand: where no other does already, if there is such a place."""
+    labels: list[Label] = []
+    boxes: list[tuple[float, float, float, float]] = []
+    for height in job.heights:
+        x, y = scale.to_sheet(height.at)
+        length = 7.4 * len(height.name)
+        ways = [(side, down) for down in (0, 34, -34, 68) for side in (1, -1)]
+        fits = [way for way in ways if 0 < x + way[0] * (15 + length) < width] or ways[:1]
+        side, down = next((way for way in fits if not _meets(_box(x, y, length, *way), boxes)), fits[0])
+        boxes.append(_box(x, y, length, side, down))
+        labels.append((height, (x, y), length, side, down))
+    return labels
+
+
+def _heights(root: Element, labels: Sequence[Label], unit: Unit) -> None:
+    for height, (x, y), _length, side, down in labels:
+        group = add(root, "g", class_="height", transform=f"translate({x:.1f} {y:.1f})")
+        add(group, "path", d=HEIGHT_MARKS[height.kind])
+        anchor = "start" if side > 0 else "end"
+        add(group, "text", height.name, x=side * 15, y=down - 4, text_anchor=anchor)
+        level = format_level(height.level, unit)
+        add(group, "text", level, x=side * 15, y=down + 12, text_anchor=anchor, class_="level")
+
+
+def _box(x: float, y: float, length: float, side: int, down: int) -> tuple[float, float, float, float]:
+    near, far = x + side * 12, x + side * (15 + length)
+    return min(near, far), y + down - 18, max(near, far), y + down + 16
+
+
+def _meets(box: tuple[float, float, float, float], boxes: Sequence[tuple[float, float, float, float]]) -> bool:
+    return any(box[0] < o[2] and o[0] < box[2] and box[1] < o[3] and o[1] < box[3] for o in boxes)
+
+
+def _cut(root: Element, line: tuple[Point, Point], scale: Scale) -> None:
+    start, end = map(scale.to_sheet, line)
+    group = add(root, "g", class_="cut")
+    add(group, "path", d=path([start, end]))
+    for name, (x, y) in (("A", start), ("B", end)):
+        add(group, "circle", cx=max(MARGIN / 3, x), cy=y, r=10)
+        add(group, "text", name, x=max(MARGIN / 3, x), y=y + 5)

@@ -1,0 +1,56 @@
+"""Form fields for what people read off rods, tapes and plans: typed as they like, cleaned to metres with the text."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django import forms
+from django.core.exceptions import ValidationError
+from django.utils.translation import gettext as _
+
+from groundwork.measure import Measured, MeasureError, Unit, parse_fall, parse_layer, parse_length, parse_rod
+
+
+class MeasuredField(forms.CharField):
+    """Takes a length as `parse` reads it in the crew's `unit`; cleans to `Measured`, or None where it may be left
+    out and is."""
+
+    def __init__(self, parse: Callable[[str, Unit], Measured], *, unit: Unit, required: bool = True, **options: Any):
+        self.parse, self.unit, self.wanted = parse, unit, required
+        super().__init__(strip=False, required=False, **options)
+
+    def clean(self, value: Any) -> Measured | None:
+        text = value or ""
+        if not self.wanted and not text.strip():
+            return None
+        try:
+            return self.parse(text, self.unit)
+        except MeasureError as error:
+            raise ValidationError(str(error)) from error
+
+
+def rod_field(unit: Unit) -> MeasuredField:
+    return MeasuredField(parse_rod, unit=unit)
+
+
+def layer_field(unit: Unit, required: bool = True, **options: Any) -> MeasuredField:
+    """A thickness: a bare number is in millimetres, or as the rod is marked."""
+    return MeasuredField(parse_layer, unit=unit, required=required, **options)
+
+
+def plan_field(unit: Unit, required: bool = True, **options: Any) -> MeasuredField:
+    """A level or a distance on the plan: a bare number is in metres or feet."""
+    return MeasuredField(
+        lambda text, unit: parse_length(text, unit.for_plans), unit=unit, required=required, **options
+    )
+
+
+class FallField(forms.CharField):
+    """A fall as `1:60`, `1.67 %` or `1/4" per foot`; cleans to a ratio."""
+
+    def clean(self, value: Any) -> float:
+        if not (value or "").strip():
+            raise ValidationError(_("Type a fall, like 1:60."))
+        try:
+            return parse_fall(value)
+        except MeasureError as error:
+            raise ValidationError(str(error)) from error

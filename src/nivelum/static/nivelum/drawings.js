@@ -1,0 +1,133 @@
+// Hands on the drawings of the Base room: what is dragged is written into the fields beside it, in the unit they are
+// typed in, and the server works out the rest.
+"use strict";
+
+const METRE = { m: 1, mm: 1, ft: 1 / 0.3048, "ft-in": 1 / 0.3048 };
+const LAYER = { m: 1000, mm: 1000, ft: 1 / 0.3048, "ft-in": 1 / 0.0254 };
+const SNAP = { m: 5, mm: 5, ft: 0.02, "ft-in": 0.25 };
+const unit = () => document.body.dataset.unit || "mm";
+
+function onSheet(drawing, event) {
+  return new DOMPoint(event.clientX, event.clientY).matrixTransform(drawing.getScreenCTM().inverse());
+}
+
+function onGround(drawing, event) {
+  const at = onSheet(drawing, event);
+  const { west, north, perMetre } = drawing.dataset;
+  return [Number(west) + at.x / perMetre, Number(north) - at.y / perMetre];
+}
+
+const typedPlace = (place, digits = 2) =>
+  place.map((metres) => (Math.round(metres * METRE[unit()] * 10 ** digits) / 10 ** digits + 0).toFixed(digits)).join(" ");
+
+function put(field, value) {
+  field.value = value;
+  htmx.trigger(field.closest("form") || field.form || field, "dragged");
+}
+
+// Number of a thickness field: a bare number, as it is shown.
+function number(field) {
+  const [whole, top, bottom] = (field.value.match(/[\d.]+/g) || ["0"]).map(Number);
+  return bottom ? whole + top / bottom : top && field.value.includes("/") ? whole / top : whole;
+}
+
+function shown(value) {
+  return String(Math.max(0, Math.round(value * 100) / 100));
+}
+
+document.addEventListener("pointerdown", (event) => {
+  const handle = event.target.closest(".handle");
+  const corner = event.target.closest("circle.drag");
+  const plan = event.target.closest("[data-cutting] svg");
+  if (handle) dragLayer(event, handle);
+  else if (corner) dragCorner(event, corner);
+  else if (plan) dragCut(event, plan);
+});
+
+function follow(event, move, done) {
+  event.preventDefault();
+  const stop = (last) => {
+    removeEventListener("pointermove", move);
+    removeEventListener("pointerup", stop);
+    removeEventListener("pointercancel", stop);
+    done(last);
+  };
+  addEventListener("pointermove", move);
+  addEventListener("pointerup", stop);
+  addEventListener("pointercancel", stop);
+}
+
+function dragLayer(event, handle) {
+  const drawing = handle.ownerSVGElement;
+  const field = document.getElementById(handle.dataset.field);
+  if (!field || field.matches(":disabled")) return;
+  const [from, was, perMetre] = [onSheet(drawing, event).y, number(field), Number(drawing.dataset.perMetre)];
+  const step = SNAP[unit()];
+  const base = handle.getAttribute("transform");
+  handle.classList.add("held");
+  follow(
+    event,
+    (now) => {
+      const by = ((onSheet(drawing, now).y - from) / perMetre) * LAYER[unit()];
+      field.value = shown(Math.round((was + by) / step) * step);
+      handle.setAttribute("transform", `${base} translate(0 ${onSheet(drawing, now).y - from})`);
+    },
+    () => put(field, field.value),
+  );
+}
+
+function dragCorner(event, corner) {
+  const drawing = corner.ownerSVGElement;
+  const area = document.getElementById("id_area");
+  const outline = drawing.querySelector("path.area");
+  if (!area || area.matches(":disabled")) return;
+  const corners = [...drawing.querySelectorAll("circle.drag")];
+  const place = (circle) => [Number(circle.getAttribute("cx")), Number(circle.getAttribute("cy"))];
+  follow(
+    event,
+    (now) => {
+      const at = onSheet(drawing, now);
+      corner.setAttribute("cx", at.x);
+      corner.setAttribute("cy", at.y);
+      outline.setAttribute("d", `M${corners.map((one) => place(one).join(" ")).join("L")}Z`);
+    },
+    () => {
+      // The corner that was dragged is written anew; the others stay as typed where they were typed as corners.
+      const { west, north, perMetre } = drawing.dataset;
+      const as = document.querySelector("[name=area_as][value=corners]");
+      const lines = area.value.split("\n").filter((line) => line.trim());
+      const typed = as.checked && lines.length === corners.length;
+      area.value = corners
+        .map((one, n) => {
+          if (typed && one !== corner) return lines[n];
+          const [x, y] = place(one);
+          return typedPlace([Number(west) + x / perMetre, Number(north) - y / perMetre], one === corner ? 2 : 3);
+        })
+        .join("\n");
+      as.checked = true;
+      htmx.trigger(area, "dragged");
+    },
+  );
+}
+
+function dragCut(event, drawing) {
+  const [at, start, end] = ["id_at", "id_start", "id_end"].map((id) => document.getElementById(id));
+  const from = onGround(drawing, event);
+  follow(event, () => {}, (last) => {
+    const to = onGround(drawing, last);
+    if (Math.hypot(to[0] - from[0], to[1] - from[1]) * Number(drawing.dataset.perMetre) < 25) {
+      start.value = end.value = "";
+      put(at, typedPlace(from));
+    } else {
+      start.value = typedPlace(from);
+      put(end, typedPlace(to));
+    }
+  });
+}
+
+document.addEventListener("click", (event) => {
+  const step = event.target.closest("button.step");
+  if (!step) return;
+  const field = document.getElementById(step.dataset.for);
+  put(field, shown(number(field) + (Number(step.dataset.step) / 5) * SNAP[unit()]));
+});
