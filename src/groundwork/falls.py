@@ -323,6 +323,19 @@ class _Programme:
         return float(solved.x[-2] - solved.x[-1]) if solved.status == 0 else math.nan
 
 
+def settled(planned: Sequence[Facet], before: Sequence[Facet]) -> tuple[Facet, ...]:
+    """The planned facets, each as it stood before where it is the same plane to a hundredth of a millimetre."""
+    known = {facet.outline: facet for facet in before}
+
+    def kept(facet: Facet) -> Facet:
+        old = known.get(facet.outline)
+        corners = np.array(facet.outline).T
+        same = old is not None and bool(np.abs(old.level_at(*corners) - facet.level_at(*corners)).max() < 1e-5)
+        return old if same and old is not None and old.name == facet.name else facet
+
+    return tuple(map(kept, planned))
+
+
 def _stacked(rows: Sequence[tuple[NDArray[np.float64], float]], width: int) -> Rows:
     if not rows:
         return np.zeros((0, width)), np.zeros(0)

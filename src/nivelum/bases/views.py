@@ -19,7 +19,7 @@ from groundwork.base import SurfaceKey
 from groundwork.cone import layers as cone_layers
 from groundwork.cone import log_text
 from groundwork.cut import Cut, across, cut
-from groundwork.falls import NoFalls, PlannedFalls, plan_falls
+from groundwork.falls import NoFalls, PlannedFalls, plan_falls, settled
 from groundwork.job import Job
 from groundwork.measure import MeasureError
 from groundwork.outline import place
@@ -216,7 +216,9 @@ def keep_falls(request: HttpRequest, visit: Visit) -> HttpResponse:
     refusal: HttpResponse | Refusal = Refusal(_("There are no such falls to keep."))
     if isinstance(plan, PlannedFalls):
         back = reverse("falls", args=[visit.job.id])
-        refusal = _keep(request, visit, replace(job, facets=plan.facets), back, _typed(request.POST))
+        refusal = _keep(
+            request, visit, replace(job, facets=settled(plan.facets, job.facets)), back, _typed(request.POST)
+        )
     if isinstance(refusal, HttpResponse):
         return refusal
     return _falls(request, visit, request.POST, refusal.message)
@@ -235,7 +237,7 @@ def _falls(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "
     plan = _plan(job, form) if form.is_bound and form.is_valid() else None
     tried = shot.assessment
     if isinstance(plan, PlannedFalls):
-        tried = _try(shot, replace(job, facets=plan.facets))
+        tried = _try(shot, replace(job, facets=settled(plan.facets, job.facets)))
     context = _screen(visit, shot, "falls", tried) | {
         "form": form,
         "plan": plan,
