@@ -129,8 +129,13 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-LANGUAGE_CODE = "en"
-LANGUAGES = [("en", "English")]
+LANGUAGE_CODE = "en-gb"
+LANGUAGES = [
+    ("en-gb", "English"),
+    ("en-us", "English, North America"),
+    ("en-au", "English, Australia and New Zealand"),
+]
+LOCALE_PATHS = [SITE / "locale"]
 USE_I18N = True
 USE_TZ = True
 TIME_ZONE = env.str("NIVELUM_TIME_ZONE", default="UTC")

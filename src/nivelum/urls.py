@@ -3,7 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
-from nivelum.bases import views as bases
+from nivelum.bases.views import adviser, brief, falls, section, strength
 from nivelum.crews import views as crews
 from nivelum.exchange import views as exchange
 from nivelum.jobs import views as jobs
@@ -13,16 +13,16 @@ from nivelum.signoffs import views as signoffs
 
 job = [
     path("", jobs.open_job, name="job"),
-    path("base/", bases.base, name="base"),
-    path("base/keep/", bases.keep_base, name="keep-base"),
-    path("base/falls/", bases.falls, name="falls"),
-    path("base/falls/keep/", bases.keep_falls, name="keep-falls"),
-    path("base/schools/", bases.adviser, name="schools"),
-    path("base/schools/take/", bases.take_school, name="take-school"),
-    path("base/ground/", bases.strength, name="strength"),
-    path("base/ground/keep/", bases.keep_cone, name="keep-cone"),
-    path("base/ground/drop/", bases.drop_cone, name="drop-cone"),
-    path("base/brief/", bases.brief, name="brief"),
+    path("base/", section.base, name="base"),
+    path("base/keep/", section.keep_base, name="keep-base"),
+    path("base/falls/", falls.falls, name="falls"),
+    path("base/falls/keep/", falls.keep_falls, name="keep-falls"),
+    path("base/schools/", adviser.adviser, name="schools"),
+    path("base/schools/take/", adviser.take_school, name="take-school"),
+    path("base/ground/", strength.strength, name="strength"),
+    path("base/ground/keep/", strength.keep_cone, name="keep-cone"),
+    path("base/ground/drop/", strength.drop_cone, name="drop-cone"),
+    path("base/brief/", brief.brief, name="brief"),
     path("ground/", readings.ground, name="ground"),
     path("ground/now/", readings.ground_now, name="ground-now"),
     path("ground/set-up/", readings.set_up, name="set-up"),
@@ -45,6 +45,6 @@ urlpatterns = [
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
     path("live/", live.stream, name="live"),
-    path("jobs/new/", bases.new_job, name="new-job"),
+    path("jobs/new/", brief.new_job, name="new-job"),
     path("jobs/<uuid:job_id>/", include(job)),
 ]

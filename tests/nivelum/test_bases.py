@@ -392,3 +392,40 @@ def test_a_section_page_costs_a_fixed_few_queries(pad: World, django_assert_max_
     data = specification(pad, **{"base-0-thickness": "180"})
     with django_assert_max_num_queries(6):
         client.get(f"/jobs/{pad.job.id}/base/", data, headers={"HX-Request": "true"})
+
+
+def test_a_crew_reads_its_own_regions_words(db) -> None:
+    world = make_world()
+    place = f"/jobs/{world.job.id}/base/falls/?layout=one&where=&least=1:90&most=1:20"
+    ours = world.client("viewer").get(place).content.decode()
+    assert "Least fall" in ours and "all falls 1:50" not in ours
+    world.crew.region = "en-us"
+    world.crew.save()
+    theirs = world.client("viewer").get(place).content.decode()
+    assert "Least slope" in theirs and "Slopes" in theirs and "Least fall" not in theirs
+    # The record is in nobody's words: what was found is named by the core's own phrase.
+    assert "subgrade" in world.client("viewer").get(f"/jobs/{world.job.id}/base/").content.decode()
+    assert "formation" not in world.client("viewer").get(f"/jobs/{world.job.id}/base/?at=X1").content.decode().split(
+        'id="base-answers"'
+    )[1].split("What it takes")[0]  # fmt: skip
+
+
+def test_catalogues_only_hold_phrases_that_are_shown() -> None:
+    """A phrase changed in the code and not in its catalogue would silently lose its words."""
+    from pathlib import Path
+
+    from babel.messages.pofile import read_po
+
+    import groundwork
+    import nivelum
+
+    shown = ""
+    for root in (Path(groundwork.__file__).parent, Path(nivelum.__file__).parent):
+        for ending in ("py", "html", "toml"):
+            shown += "".join(file.read_text(encoding="utf-8") for file in root.rglob(f"*.{ending}"))
+    shown = shown.replace('\\"', '"')
+    for words in (Path(nivelum.__file__).parent / "locale").glob("*/LC_MESSAGES/django.po"):
+        with words.open("rb") as file:
+            for message in read_po(file):
+                if message.id and "%(" not in str(message.id):
+                    assert str(message.id) in shown, (words.parts[-3], message.id)

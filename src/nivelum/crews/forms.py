@@ -6,5 +6,5 @@ from nivelum.crews.models import Crew
 class CrewForm(forms.ModelForm):
     class Meta:
         model = Crew
-        fields = ["name", "rod"]
-        widgets = {"rod": forms.RadioSelect}
+        fields = ["name", "rod", "region"]
+        widgets = {"rod": forms.RadioSelect, "region": forms.RadioSelect}

@@ -1,9 +1,12 @@
 """People, the crews they work in, and what they may do there."""
 
 import uuid
+from contextlib import AbstractContextManager, nullcontext
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils import translation
+from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.measure import Unit
@@ -33,6 +36,14 @@ class RodUnit(models.TextChoices):
     FEET_INCHES = Unit.FEET_INCHES.value, _("feet, inches and fractions")
 
 
+class Region(models.TextChoices):
+    """Whose words the crew speaks: the trade's own differ between regions."""
+
+    BRITAIN_AND_IRELAND = "en-gb", _("Britain and Ireland: fall, kerb, formation")
+    NORTH_AMERICA = "en-us", _("North America: slope, curb, subgrade")
+    AUSTRALIA_AND_NEW_ZEALAND = "en-au", _("Australia and New Zealand: fall, kerb, door step")
+
+
 class Role(models.TextChoices):
     LEAD = "lead", _("lead")
     CREW = "crew", _("crew")
@@ -46,6 +57,7 @@ class Crew(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(_("name"), max_length=80)
     rod = models.CharField(_("rod"), max_length=5, choices=RodUnit, default=RodUnit.MILLIMETRES)
+    region = models.CharField(_("words"), max_length=5, choices=Region, default=Region.BRITAIN_AND_IRELAND)
     people = models.ManyToManyField(Person, through="Membership", related_name="crews")
 
     def __str__(self) -> str:
@@ -54,6 +66,10 @@ class Crew(models.Model):
     @property
     def unit(self) -> Unit:
         return Unit(self.rod)
+
+    def in_its_words(self) -> AbstractContextManager[object]:
+        """Whatever is shown inside speaks the crew's words, unless its reader has asked for another language."""
+        return translation.override(self.region) if (get_language() or "en").startswith("en") else nullcontext()
 
 
 class Membership(models.Model):

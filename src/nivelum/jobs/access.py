@@ -41,7 +41,8 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
             if job is None:
                 raise Http404
             require(job.role, verb)
-            return view(request, Visit(job, request.user, job.role), **named)
+            with job.crew.in_its_words():
+                return view(request, Visit(job, request.user, job.role), **named)
 
         return visited
 

@@ -38,7 +38,7 @@ class Command(BaseCommand):
 
 
 def _load_crew(data: dict[str, Any], password: str) -> None:
-    crew = Crew.objects.create(name=data["name"], rod=data["rod"])
+    crew = Crew.objects.create(name=data["name"], rod=data["rod"], region=data.get("region", "en-gb"))
     people = {}
     for row in data["people"]:
         person = Person.objects.create_user(row["username"], password=password, name=row["name"])

@@ -1,0 +1,104 @@
+"""The brief: a job started and corrected."""
+
+from dataclasses import replace
+from typing import Any
+
+from django.contrib import messages
+from django.core.exceptions import PermissionDenied
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_http_methods
+
+from nivelum.bases.forms import KeepForm
+from nivelum.bases.services import NotKept, first_design, first_facets, start_job
+from nivelum.bases.sheet import SiteSheet
+from nivelum.bases.views.leaf import as_typed, keep, leaf_screen, stage_keys
+from nivelum.crews.models import Crew
+from nivelum.crews.policy import MAY, Verb
+from nivelum.drawing.site import outline_plan
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.forms import EntryForm
+from nivelum.jobs.services import Author, snapshot
+
+
+@require_http_methods(["GET", "POST"])
+@job_view(Verb.SEE)
+def brief(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The brief as it is, to be corrected by whoever may."""
+    shot = snapshot(visit.job)
+    job = shot.assessment.job
+    if request.method == "GET":
+        return _sheet(request, SiteSheet(job.unit, job), leaf_screen(visit, shot, "brief"))
+    if not visit.may(Verb.DESIGN):
+        raise PermissionDenied
+    sheet = SiteSheet(job.unit, job, request.POST, request.FILES.get("area_file"), _added(request))
+    context = leaf_screen(visit, shot, "brief")
+    if _only_looking(request):
+        return _sheet(request, sheet, context)
+    if sheet.site:
+        changed = sheet.site
+        if changed.outline != job.outline:
+            changed = replace(changed, facets=first_facets(changed))
+        kept = keep(request, visit, changed, reverse("base", args=[visit.job.id]), as_typed(request.POST))
+        if isinstance(kept, HttpResponse):
+            return kept
+        again = KeepForm(initial={"version": job.version, "knows": stage_keys(kept.overtakes)})
+        context |= {"refusal": kept.message, "keep": again}
+    return _sheet(request, sheet, context, 422)
+
+
+@require_http_methods(["GET", "POST"])
+def new_job(request: HttpRequest) -> HttpResponse:
+    """A job from nothing: the same sheet, empty."""
+    crews = list(_crews_to_start_in(request))
+    if not crews:
+        raise PermissionDenied
+    chosen = request.POST.get("crew", request.GET.get("crew", ""))
+    crew = next((c for c in crews if str(c.id) == chosen), crews[0])
+    with crew.in_its_words():
+        return _new_job(request, crews, crew)
+
+
+def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpResponse:
+    context: dict[str, Any] = {"crews": crews, "crew": crew, "room": "new", "keep": KeepForm(initial={"version": 0})}
+    if request.method == "GET":
+        return _sheet(request, SiteSheet(crew.unit), context)
+    sheet = SiteSheet(crew.unit, None, request.POST, request.FILES.get("area_file"), _added(request))
+    if _only_looking(request):
+        return _sheet(request, sheet, context)
+    sent = EntryForm(request.POST)
+    if sheet.site and sent.is_valid():
+        author = Author(request.user, sent.cleaned_data["device_at"])
+        try:
+            job = start_job(crew, first_design(sheet.site), author, sent.cleaned_data["entry_id"])
+            messages.success(
+                request, _("Started, with a first proposal. Look at Schools and Falls, then sign the brief.")
+            )
+            return redirect("base", job_id=job.id)
+        except NotKept as not_kept:
+            context["refusal"] = not_kept.message
+    elif sent.errors:
+        context["refusal"] = _("That did not arrive whole. Reload the page and try again.")
+    return _sheet(request, sheet, context, 422)
+
+
+def _crews_to_start_in(request: HttpRequest) -> Any:
+    roles = [role for role, verbs in MAY.items() if Verb.DESIGN in verbs]
+    return Crew.objects.filter(memberships__person=request.user, memberships__role__in=roles).order_by("name")
+
+
+def _added(request: HttpRequest) -> str:
+    return request.POST.get("add", "")
+
+
+def _only_looking(request: HttpRequest) -> bool:
+    return bool({"look", "add"} & set(request.POST)) or (bool(request.FILES) and "keep" not in request.POST)
+
+
+def _sheet(request: HttpRequest, sheet: SiteSheet, context: dict[str, Any], status: int = 200) -> HttpResponse:
+    drawing = outline_plan(sheet.outline, sheet.features, sheet.unit) if sheet.outline else ""
+    context |= {"sheet": sheet, "drawing": drawing, "unit": sheet.unit}
+    template = "brief/area.html" if request.htmx and "look" in request.POST else "brief/brief.html"
+    return render(request, template, context, status=status)

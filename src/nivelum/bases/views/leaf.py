@@ -1,0 +1,96 @@
+"""What every leaf of the Base room shows, and how a changed design is kept."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import redirect
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from groundwork.assess import Assessment, StageAnswer, assess, overtaken
+from groundwork.job import Job
+from groundwork.stages import BRIEF
+from nivelum.bases.forms import KeepForm
+from nivelum.bases.services import NotKept, Overtakes, revise
+from nivelum.crews.policy import Verb
+from nivelum.jobs.access import Visit
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import Author, Snapshot
+
+LEAVES = (
+    ("base", gettext_lazy("Section")),
+    ("falls", gettext_lazy("Falls")),
+    ("schools", gettext_lazy("Schools")),
+    ("strength", gettext_lazy("Strength")),
+    ("brief", gettext_lazy("Brief")),
+)
+
+
+def leaf_screen(visit: Visit, shot: Snapshot, leaf: str, tried: Assessment | None = None) -> dict[str, Any]:
+    """What every leaf shows; `tried` is the job with a change nobody has kept yet."""
+    tried = tried or shot.assessment
+    lost = overtaken(shot.assessment, tried)
+    version = shot.assessment.job.version
+    return job_screen(visit, shot, "base") | {
+        "leaf": leaf,
+        "leaves": LEAVES,
+        "tried": tried,
+        "findings": tried.soundness,
+        "brief_gate": tried.stage(BRIEF.key),
+        "changed": tried is not shot.assessment,
+        "overtaken": lost,
+        "made": shot.made,
+        "keep": KeepForm(initial={"version": version, "knows": stage_keys(lost)}),
+        "version": version,
+        "may_design": visit.may(Verb.DESIGN),
+    }
+
+
+def stage_keys(answers: Iterable[StageAnswer]) -> str:
+    return " ".join(answer.stage.key for answer in answers)
+
+
+def tried_on(shot: Snapshot, job: Job) -> Assessment:
+    """The assessment of the job with a change, or the one that stands where there is none."""
+    same = shot.assessment.job
+    return shot.assessment if job == same else assess(replace(job, version=same.version + 1))
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Why a design was not kept, and the sign-offs it would overtake, if that is why."""
+
+    message: str
+    overtakes: tuple[StageAnswer, ...] = ()
+
+
+def keep(
+    request: HttpRequest, visit: Visit, changed: Job, back: str, typed: dict[str, Any] | None = None
+) -> "HttpResponse | Refusal":
+    """Keeps a changed design and goes `back`; where it cannot, says why."""
+    form = KeepForm(request.POST)
+    if not form.is_valid():
+        return Refusal(_("That did not arrive whole. Reload the page and try again."))
+    data = form.cleaned_data
+    author = Author(visit.person, data["device_at"])
+    try:
+        kept = revise(visit, changed, data["version"], form.known(), data["entry_id"], author, typed)
+    except NotKept as refusal:
+        return Refusal(refusal.message)
+    except Overtakes as warning:
+        names = ", ".join(_(answer.stage.title) for answer in warning.answers)
+        message = _("This overtakes what is signed: {names}. Look, and keep it again if that is meant.")
+        return Refusal(message.format(names=names), warning.answers)
+    messages.success(
+        request, _("Kept. The record holds it as the next version.") if kept else _("Nothing was changed.")
+    )
+    return redirect(back)
+
+
+def as_typed(data: QueryDict) -> dict[str, Any]:
+    """What was typed, for the record."""
+    left_out = {"csrfmiddlewaretoken", "entry_id", "device_at", "version", "knows"}
+    return {key: data[key] for key in data if key not in left_out and data[key]}

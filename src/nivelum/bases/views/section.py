@@ -1,0 +1,109 @@
+"""The section: levels at a place, a cut, and every thickness to try."""
+
+from dataclasses import replace
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_POST
+
+from groundwork.assess import assess
+from groundwork.base import SurfaceKey
+from groundwork.cut import Cut, across, cut
+from groundwork.job import Job
+from groundwork.measure import MeasureError
+from groundwork.outline import place
+from groundwork.surface import Point
+from nivelum.bases.forms import PlaceForm, SpecificationForm
+from nivelum.bases.sheet import place_text
+from nivelum.bases.views.leaf import Refusal, as_typed, keep, leaf_screen, tried_on
+from nivelum.crews.policy import Verb
+from nivelum.drawing.cut import cut_drawing
+from nivelum.drawing.section import section
+from nivelum.drawing.site import Shown, site_plan
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.services import snapshot
+
+
+@require_GET
+@job_view(Verb.SEE)
+def base(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The section with its levels at a place, a cut, the findings; with `paving-0-thickness` as it would be."""
+    return _base(request, visit, request.GET)
+
+
+@require_POST
+@job_view(Verb.DESIGN)
+def keep_base(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Keeps the specification as it stands on the screen."""
+    job = snapshot(visit.job).assessment.job
+    form = SpecificationForm(request.POST, job=job)
+    refusal: HttpResponse | Refusal = Refusal(_("Something is not right yet: see beside the field."))
+    if form.is_valid():
+        back = reverse("base", args=[visit.job.id])
+        refusal = keep(request, visit, replace(job, specification=form.specification), back, as_typed(request.POST))
+    if isinstance(refusal, HttpResponse):
+        return refusal
+    return _base(request, visit, request.POST, refusal.message)
+
+
+def _base(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
+    shot = snapshot(visit.job)
+    job, unit = shot.assessment.job, visit.job.crew.unit
+    form = SpecificationForm(data if "paving-0-thickness" in data else None, job=job)
+    tried = shot.assessment
+    if form.is_bound and form.is_valid():
+        tried = tried_on(shot, replace(job, specification=form.specification))
+    look = _look(tried.job, data)
+    specification = tried.job.specification
+    context = leaf_screen(visit, shot, "base", tried) | look
+    context |= {
+        "form": form,
+        "refusal": refusal,
+        "specification": specification,
+        "surfaces": [(s, look["finished"] - s.depth, s.key is SurfaceKey.FORMATION) for s in specification.surfaces],
+        "section": section(specification, look["finished"], unit, editable=visit.may(Verb.DESIGN)),
+        "plan": site_plan(tried.job, unit, Shown(cut=look["line"], point=look["point"])),
+        "cut": cut_drawing(tried.job, look["cut"], unit) if look["cut"] else "",
+        "quantities": tried.quantities,
+        "before": job.specification,
+    }
+    template = "base/now.html" if request.htmx and request.method == "GET" else "base/base.html"
+    status = 422 if refusal else 200
+    return render(request, template, context, status=status)
+
+
+def _look(job: Job, data: QueryDict) -> dict[str, Any]:
+    """The place to look at and the cut through it, as asked for or the middle of the area."""
+    form = PlaceForm(data)
+    form.is_valid()
+    wrong: dict[str, str] = {}
+    middle = job.area.representative_point()
+    point = _place(job, data.get("at") or data.get("station") or "", (middle.x, middle.y), wrong, "at")
+    line: tuple[Point, Point] = across(job, point)
+    if data.get("start") and data.get("end"):
+        line = (_place(job, data["start"], line[0], wrong, "start"), _place(job, data["end"], line[1], wrong, "end"))
+    found: Cut | None = None
+    try:
+        found = cut(job, *line)
+    except ValueError as error:
+        wrong["start"] = _(str(error))
+    finished = float(job.design.level_at([point[0]], [point[1]])[0])
+    return {"point": point, "line": line, "cut_line": found, "cut": found, "finished": finished, "wrong": wrong,
+            "at": data.get("at") or data.get("station") or place_text(point, job.unit),
+            "start": data.get("start", ""), "end": data.get("end", "")}  # fmt: skip
+
+
+def _place(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
+    if not text.strip():
+        return default
+    stations = {station.name: station.at for station in assess(job).stations}
+    if text.strip().upper() in stations:
+        return stations[text.strip().upper()]
+    try:
+        return place(text, job.outline, job.unit)
+    except MeasureError as error:
+        wrong[name] = _(str(error))
+        return default
