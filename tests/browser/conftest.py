@@ -9,12 +9,16 @@ from collections.abc import Callable, Iterator
 
 import pytest
 import uvicorn
-from playwright.sync_api import Page, Playwright
+from playwright.sync_api import Page, Playwright, expect
 
 from tests.conftest import PASSWORD, World, make_world
 
 # Playwright keeps an event loop running in the tests' own thread; the database calls in fixtures are fine there.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
+PATIENCE = 25_000
+"""Milliseconds: a shared machine stands still for seconds now and then."""
+expect.set_options(timeout=PATIENCE / 2)
 
 
 @pytest.fixture(scope="session")
@@ -63,7 +67,7 @@ def person(site: str, browser) -> Iterator[Callable[..., Page]]:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=site, **options)
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(PATIENCE)
         page.on("pageerror", lambda error: errors.append(str(error)))
         page.on("console", lambda m: errors.append(m.text) if "Content Security Policy" in m.text else None)
         page.goto("/")

@@ -104,7 +104,7 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     lead.click("nav >> text=Sign-offs")
     lead.click("text=Sign the dig as Lead Person")
     expect(lead.locator("#stage")).to_contain_text("Signed. Go on.")
-    expect(other.locator("#stage")).to_contain_text("Lead Person", timeout=5000)
+    expect(other.locator("#stage")).to_contain_text("Lead Person")
     expect(other.locator("#course")).to_contain_text("signed")
 
 
@@ -116,7 +116,7 @@ def test_anothers_reading_appears_without_disturbing_what_one_is_typing(field_wo
     page.wait_for_timeout(500)
     page.fill("#entry", "17")
     world.shoot("A1", high_mm=40, role="lead")
-    expect(page.locator("#plan a[aria-label='A1 40 mm, dig']")).to_be_attached(timeout=5000)
+    expect(page.locator("#plan a[aria-label='A1 40 mm, dig']")).to_be_attached()
     assert page.input_value("#entry") == "17"
     assert station(page) == "B1"
     expect(page.locator("#stake h2")).to_have_text("B1")
@@ -131,7 +131,7 @@ def test_who_is_reading_is_told_when_the_level_is_set_up_anew(field_world, perso
     page.wait_for_timeout(500)
     page.fill("#entry", "17")
     world.set_up("1350")
-    expect(page.locator("#set-up-news")).to_contain_text("Crew Person has set the level up anew", timeout=5000)
+    expect(page.locator("#set-up-news")).to_contain_text("Crew Person has set the level up anew")
     assert page.input_value("#entry") == "17" and target(page) == before
     page.click("text=Show the new one")
     expect(page.locator("#target")).to_have_text(str(before + 50))
