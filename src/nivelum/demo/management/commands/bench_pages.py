@@ -8,6 +8,7 @@ from dataclasses import replace
 from functools import partial
 from itertools import cycle, islice
 from typing import Any
+from urllib.parse import urlencode
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
@@ -21,6 +22,7 @@ from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.measure import Unit, parse_rod
 from groundwork.surface import Facet
+from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
 from nivelum.exchange.services import import_job
 from nivelum.jobs import services
@@ -49,17 +51,29 @@ class Command(BaseCommand):
         with override_settings(ROOT_URLCONF=__name__):
             base = _median(lambda: client.get("/bare/"))
             self.stdout.write(f"bare view, one query: {base * 1000:.2f} ms (median of {ROUNDS})")
+            tried = urlencode(_section(job))
             for name, room, most in [
                 ("Ground", "ground/?station=A1", 6),
                 ("Base", "base/", 4),
+                ("Base, a thickness tried", f"base/?{tried}", 4),
+                ("Falls", "base/falls/", 4),
+                ("Schools", "base/schools/", 4),
                 ("Sign-offs", "sign-offs/", 4),
             ]:
-                view = partial(client.get, f"/jobs/{job.id}/{room}")
+                part = {"HX-Request": "true"} if "tried" in name else {}
+                view = partial(client.get, f"/jobs/{job.id}/{room}", headers=part)
                 took, first = _median(view), _median(partial(_afresh, view))
                 self.stdout.write(
                     f"{name}, {READINGS} readings: {took * 1000:.2f} ms, {took / base:.1f} x (to hold: {most} x); "
                     f"first after something was recorded {first * 1000:.2f} ms, {first / base:.1f} x"
                 )
+
+
+def _section(job: Job) -> dict[str, str]:
+    """The section's form as the page sends it, one layer thicker."""
+    form = SpecificationForm(job=services.snapshot(job).assessment.job)
+    shown = {name: form.get_initial_for_field(field, name) for name, field in form.fields.items()}
+    return {name: str(value) for name, value in shown.items() if value} | {"base-0-thickness": "180"}
 
 
 def _afresh(view: Callable[[], HttpResponse]) -> HttpResponse:
