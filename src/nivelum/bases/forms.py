@@ -2,13 +2,14 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
 from django.http import QueryDict
+from django.utils.translation import get_language, gettext_lazy
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
 
 from groundwork import job as core
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role
@@ -81,17 +82,18 @@ class SpecificationForm(forms.Form):
             "margin": layer_field(unit, initial=bare(details.margin, unit)),
         }  # fmt: skip
 
-    def layer_rows(self) -> Iterable[dict[str, Any]]:
+    def layer_rows(self) -> list[dict[str, Any]]:
         """The rows for the template: role, the bound fields, and whether the layer is there now."""
-        for key, role, layer in self.rows:
-            yield {
-                "key": key,
+        return [
+            {
                 "role": role,
                 "there": layer is not None,
                 "thickness": self[f"{key}-thickness"],
                 "material": self[f"{key}-material"],
                 "fabric": self[f"{key}-fabric"] if f"{key}-fabric" in self.fields else None,
             }
+            for key, role, layer in self.rows
+        ]
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
@@ -171,16 +173,26 @@ def _rows(specification: BaseSpecification) -> Iterable[tuple[str, Role, Layer |
 
 
 def _materials(key: str, role: Role, layer: Layer | None) -> dict[str, str]:
-    """What a layer may be made of: what the school uses first, then everything else used in that place."""
+    """What a layer may be made of: what it is, what the school uses, everything else used in that place."""
+    return _materials_in(get_language(), key, role, layer.material if layer else None)
+
+
+@lru_cache(maxsize=512)
+def _materials_in(language: str | None, key: str, role: Role, present: str | None) -> dict[str, str]:
     used = list(school(key).by_role[role].materials) if role in school(key).by_role else []
     others = [m for s in schools().values() if role in s.by_role for m in s.by_role[role].materials]
     if role is Role.BEDDING:
         others.append(catalogue()["stone-dust"])
-    found = {m.key: _(m.title) for m in (*used, *others)}
-    return ({layer.material: _(layer.made_of.title)} if layer else {}) | found
+    first = [catalogue()[present]] if present else []
+    return {m.key: _(m.title) for m in (*first, *used, *others)}
 
 
 def _fills(present: str) -> list[tuple[str, str]]:
+    return _fills_in(get_language(), present)
+
+
+@lru_cache(maxsize=64)
+def _fills_in(language: str | None, present: str) -> list[tuple[str, str]]:
     known = dict.fromkeys([present, *(fill for s in schools().values() for fill in s.fills)])
     return [(fill, _(fill)) for fill in known]
 

@@ -1,12 +1,15 @@
 """The plan of a job as it is designed: corners and sides by name, fixed heights, facets with their levels."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import shapely
 from django.utils.safestring import SafeString
+from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
+from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.brief import FixedHeight, HeightKind
 from groundwork.job import Job
 from groundwork.measure import Unit, format_level
@@ -33,6 +36,10 @@ HEIGHT_MARKS = {
 }
 
 
+ANY_BASE = BaseSpecification("dense", (Layer(Role.PAVING, "concrete-block", 0.08),))
+"""What lies under it does not show on a plan."""
+
+
 @dataclass(frozen=True)
 class Shown:
     """What a site plan shows beside the area: levels at facet corners, names of corners and sides, a cut, a point."""
@@ -45,7 +52,13 @@ class Shown:
 
 
 def site_plan(job: Job, unit: Unit, shown: Shown) -> SafeString:
-    """The plan of what is designed, to scale."""
+    """The plan of what is designed, to scale; drawn once as long as nothing on it changes."""
+    site = replace(job, specification=ANY_BASE, entries=(), sign_offs=(), acceptances=(), version=0)
+    return _site_plan(site, unit, shown, get_language())
+
+
+@lru_cache(maxsize=64)
+def _site_plan(job: Job, unit: Unit, shown: Shown, language: str | None) -> SafeString:
     places = [*places_of(job), *(h.at for h in job.heights), *(shown.cut or ())]
     scale, width, height = fitted(places)
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan site")
