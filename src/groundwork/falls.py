@@ -17,11 +17,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from scipy.optimize import linprog
+from shapely.geometry.base import BaseGeometry
 
 from groundwork.brief import FixedHeight
 from groundwork.ground import ExistingGround
 from groundwork.layout import Piece
-from groundwork.surface import Facet
+from groundwork.surface import Facet, Point
 from groundwork.surroundings import Feature, building_edges
 
 SIDES = 16
@@ -89,15 +90,17 @@ def plan_falls(
     depth: float = 0.0,
     level_access: bool = False,
     straight: bool = True,
+    outline: tuple[Point, ...] = (),
 ) -> PlannedFalls | NoFalls:
     """The planes, or why there are none. `depth` is from finished level to the formation; `straight` planes fall
-    aside from their bearing only as far as the heights force them to, others also to move less earth."""
+    aside from their bearing only as far as the heights force them to, others also to move less earth. Pieces
+    count as far as they lie in the area's `outline`, if one is given."""
     if not heights:
         return NoFalls((), "Give at least one fixed height: nothing says how high the surface lies.")
     plans: list[tuple[float, PlannedFalls]] = []
     refusals: list[tuple[float, _Programme]] = []
     for bearings in _bearings_to_try(pieces):
-        programme = _Programme(pieces, bearings, heights, falls, features, level_access)
+        programme = _Programme(pieces, bearings, heights, falls, features, level_access, outline)
         answer = programme.best(ground, depth, STRAIGHT if straight else LITTLE)
         if isinstance(answer, str):
             return NoFalls((), answer)
@@ -134,10 +137,12 @@ class _Programme:
         falls: FallRange,
         features: Sequence[Feature],
         level_access: bool,
+        outline: tuple[Point, ...],
     ) -> None:
         self.pieces = pieces
         self.heights = heights
-        self.polygons = [shapely.Polygon(piece.outline) for piece in pieces]
+        self.outline = outline
+        self.polygons = [_within(shapely.Polygon(piece.outline), outline) for piece in pieces]
         self.middles = [(p.centroid.x, p.centroid.y) for p in self.polygons]
         self.size = 3 * len(pieces)
         self.down = [math.radians(bearing) for bearing in bearings]
@@ -167,15 +172,14 @@ class _Programme:
     def _buildings(self, features: Sequence[Feature]) -> Iterator[tuple[NDArray[np.float64], float]]:
         flat = [Facet(p.name, p.outline, p.outline[0], 0.0, 0.0, 0.0) for p in self.pieces]
         places = {facet: n for n, facet in enumerate(flat)}
-        for edge in building_edges(flat, features):
+        for edge in building_edges(flat, features, self.outline):
             if not edge.drained:
                 yield self._slope(places[edge.facet], (-edge.towards[0], -edge.towards[1])), 0.0
 
     def _edges(self) -> Iterator[tuple[NDArray[np.float64], float]]:
         for one, other in combinations(range(len(self.pieces)), 2):
-            shared = shapely.intersection(
-                shapely.set_precision(self.polygons[one], 1e-4), shapely.set_precision(self.polygons[other], 1e-4)
-            )
+            this, that = (shapely.Polygon(self.pieces[n].outline) for n in (one, other))
+            shared = shapely.intersection(shapely.set_precision(this, 1e-4), shapely.set_precision(that, 1e-4))
             if shared.length < 0.01:
                 continue
             ends = shapely.get_coordinates(shared)
@@ -358,7 +362,13 @@ def _solve(cost: NDArray[np.float64], upper: Rows, equal: Rows, free: int | None
     return linprog(cost, *upper, *equal, bounds=bounds, method="highs-ds")
 
 
-def _spread(polygon: shapely.Polygon, count: int) -> NDArray[np.float64]:
+def _within(piece: shapely.Polygon, outline: tuple[Point, ...]) -> BaseGeometry:
+    """The part of a piece in the area; all of it where none is, or no area is given."""
+    inside: BaseGeometry = piece.intersection(shapely.Polygon(outline)) if outline else piece
+    return inside if inside.area > 0 else piece
+
+
+def _spread(polygon: BaseGeometry, count: int) -> NDArray[np.float64]:
     """About `count` places evenly over a polygon; at least one."""
     west, south, east, north = polygon.bounds
     step = math.sqrt(polygon.area / count)

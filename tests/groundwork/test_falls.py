@@ -223,3 +223,18 @@ def test_a_drain_along_the_building_lets_a_facet_fall_to_it() -> None:
     half = Feature("drain", "channel", ((0.0, 8.0), (9.0, 8.0)))
     assert [e.drained for e in building_edges(plan.facets, [HOUSE, half])] == [False]
     assert all(math.dist(a, b) > 0 for a, b in pairwise(piece.outline))
+
+
+def test_a_facet_drawn_wider_than_the_area_still_keeps_off_the_walls_of_a_recess() -> None:
+    # A bay between two walls: within it the plane may fall neither east nor west, though the facet is drawn past them.
+    bay = ((0.0, 0.0), (10.0, 0.0), (10.0, 4.0), (7.0, 4.0), (7.0, 8.0), (3.0, 8.0), (3.0, 4.0), (0.0, 4.0))
+    walls = Feature(
+        "building", "works", ((-1, 4.1), (2.9, 4.1), (2.9, 8.1), (7.1, 8.1), (7.1, 4.1), (11, 4.1), (11, 9), (-1, 9))
+    )
+    wide = (Piece("all", ((-1.0, -1.0), (11.0, -1.0), (11.0, 9.0), (-1.0, 9.0)), 180.0),)
+    heights = [height(10.0, (5, 8), name="door"), height(9.9, (5, 0), name="drain")]
+    answer = plan_falls(wide, heights, FallRange(), [walls], outline=bay)
+    assert isinstance(answer, NoFalls)  # 100 mm over 8 m is 1:80, and there is no way to fall aside
+    assert {g.height.name: round(g.by * 1000, 1) for g in answer.conflicts[0].gives} == {"door": 33.3, "drain": -33.3}
+    steeper = plan_falls(wide, [heights[0], height(9.8, (5, 0), name="drain")], FallRange(), [walls], outline=bay)
+    assert steeper.facets[0].steepest == pytest.approx((1 / 40, 180))

@@ -64,7 +64,9 @@ def first_facets(site: core.Job) -> tuple[Facet, ...]:
     pieces = one_plane(site.outline, site.features)
     access = bool(site.brief.level_access)
     depth = site.specification.excavation_depth
-    plan = plan_falls(pieces, site.heights, FallRange(), site.features, site.ground, depth, access)
+    plan = plan_falls(
+        pieces, site.heights, FallRange(), site.features, site.ground, depth, access, outline=site.outline
+    )
     if isinstance(plan, PlannedFalls):
         return plan.facets
     known = [(h.at, h.level) for h in site.heights] or [(m.at, m.level) for m in site.marks]

@@ -34,7 +34,7 @@ def section(
     root = sheet(WIDTH, HEIGHT, _("Section of the base, drawn to scale"), "section")
     root.set("data-per-metre", f"{per_metre:.4f}")
     if narrow:
-        root.set("viewBox", f"{LEFT - 6:.0f} {TOP - 6:.0f} {RIGHT - LEFT + 210:.0f} {HEIGHT - TOP + 6:.0f}")
+        root.set("viewBox", f"{LEFT - 6:.0f} {TOP - 6:.0f} {RIGHT - LEFT + 240:.0f} {HEIGHT - TOP + 6:.0f}")
     textures(root)
     add(root, "rect", class_="ground", x=LEFT, y=formation, width=RIGHT - LEFT, height=SOIL)
     labels, handles = [], []

@@ -46,7 +46,9 @@ def keep_falls(request: HttpRequest, visit: Visit) -> HttpResponse:
 def _plan(job: Job, form: FallsForm) -> PlannedFalls | NoFalls:
     depth, access = job.specification.excavation_depth, bool(job.brief.level_access)
     straight = not form.cleaned_data["aside"]
-    return plan_falls(form.pieces, job.heights, form.falls, job.features, job.ground, depth, access, straight)
+    return plan_falls(
+        form.pieces, job.heights, form.falls, job.features, job.ground, depth, access, straight, job.outline
+    )
 
 
 def _falls(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
