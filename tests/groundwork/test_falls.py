@@ -226,11 +226,10 @@ def test_a_drain_along_the_building_lets_a_facet_fall_to_it() -> None:
 
 
 def test_a_facet_drawn_wider_than_the_area_still_keeps_off_the_walls_of_a_recess() -> None:
-    # A bay between two walls: within it the plane may fall neither east nor west, though the facet is drawn past them.
+    # A bay between two walls: in it the plane may fall neither east nor west, though the facet is drawn past them.
     bay = ((0.0, 0.0), (10.0, 0.0), (10.0, 4.0), (7.0, 4.0), (7.0, 8.0), (3.0, 8.0), (3.0, 4.0), (0.0, 4.0))
-    walls = Feature(
-        "building", "works", ((-1, 4.1), (2.9, 4.1), (2.9, 8.1), (7.1, 8.1), (7.1, 4.1), (11, 4.1), (11, 9), (-1, 9))
-    )
+    ring = ((-1, 4.1), (2.9, 4.1), (2.9, 8.1), (7.1, 8.1), (7.1, 4.1), (11, 4.1), (11, 9), (-1, 9))
+    walls = Feature("building", "works", ring)
     wide = (Piece("all", ((-1.0, -1.0), (11.0, -1.0), (11.0, 9.0), (-1.0, 9.0)), 180.0),)
     heights = [height(10.0, (5, 8), name="door"), height(9.9, (5, 0), name="drain")]
     answer = plan_falls(wide, heights, FallRange(), [walls], outline=bay)
