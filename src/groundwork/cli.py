@@ -11,7 +11,7 @@ from groundwork.dig import StationAnswer
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
 from groundwork.measure import Unit, format_level, format_reading
 from groundwork.record import first_fault
-from groundwork.stages import EXCAVATION
+from groundwork.stages import BRIEF, EXCAVATION
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
@@ -48,7 +48,7 @@ def main(arguments: list[str] | None = None) -> int:
 def assessment_data(assessment: Assessment) -> dict[str, Any]:
     """An assessment as JSON values: levels in metres, deviations in millimetres, words in the job's units."""
     unit = assessment.job.unit
-    excavation = assessment.stage(EXCAVATION.key)
+    brief, excavation = assessment.stage(BRIEF.key), assessment.stage(EXCAVATION.key)
     set_up = assessment.set_up
     return {
         "job": assessment.job.name,
@@ -59,6 +59,12 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "id": set_up.id,
             "mark": set_up.mark,
             "instrument_height_m": round(assessment.instrument_height(set_up), 4),
+        },
+        "brief": {
+            "gate": str(brief.gate),
+            "held_by": brief.holding,
+            "excavation_depth_mm": round(assessment.job.specification.excavation_depth * 1000, 1),
+            "findings": [finding_data(finding, unit) for finding in brief.findings],
         },
         "evidence": assessment.evidence_of(EXCAVATION.key),
         "stations": [_station_data(answer, unit) for answer in assessment.ground.values()],

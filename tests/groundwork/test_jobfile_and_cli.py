@@ -109,6 +109,7 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
     assert by_name["B3"]["action"] == "dig 1 5/16″"
     assert by_name["C3"]["standing"] == "made good"
     assert answer["stage"]["gate"] == "held"
+    assert (answer["brief"]["gate"], answer["brief"]["excavation_depth_mm"]) == ("ready to sign", 255.0)
 
 
 def test_every_key_with_a_unit_names_it() -> None:

@@ -310,13 +310,35 @@ def test_a_file_is_read_into_the_sheet_and_a_bad_one_refused_with_nothing_lost(w
     client = world.client("lead")
     drawing = SimpleUploadedFile("plan.dxf", to_dxf([(0, 0), (8, 0), (8, 3), (0, 3)]).encode())
     page = client.post("/jobs/new/", NEW | {"area_file": drawing, "look": "1"}).content.decode()
-    assert "8.000 3.000" in page and "24.0 m²" in page and 'value="Gauge hut path"' in page
+    assert "8 3\n" in page.replace("\r", "") and "24.0 m²" in page and 'value="Gauge hut path"' in page
     bomb = SimpleUploadedFile("plan.geojson", b"<!DOCTYPE lolz>")
     page = client.post("/jobs/new/", NEW | {"area_file": bomb, "look": "1"}).content.decode()
     assert "XML" in page and "6\n4\n6" in page
     added = client.post("/jobs/new/", NEW | {"add": "height"}).content.decode()
     assert 'name="height-3-kind"' in added and 'value="door"' in added
     assert not started(world)
+
+
+@pytest.mark.parametrize("rod", ["mm", "ft-in"])
+@pytest.mark.parametrize("ending", ["geojson", "dxf", "csv"])
+def test_an_outline_comes_in_through_the_sheet_and_goes_out_again_to_a_tenth_of_a_millimetre(db, rod, ending) -> None:
+    from nivelum.exchange.outlines import read_outline, to_csv, to_geojson
+
+    world = make_world(rod=rod)
+    outline = ((0.0, 0.0), (6.12345, 0.00021), (6.54321, 4.98765), (0.00049, 5.00551))
+    writers = {"geojson": lambda o: to_geojson("x", o), "dxf": to_dxf, "csv": to_csv}
+    file = SimpleUploadedFile(f"plan.{ending}", writers[ending](outline).encode())
+    level = {"height-0-level": "10 m"}
+    assert start(world, area_file=file, keep="1", **level).status_code == 302
+    (world.job,) = started(world)
+    sent = world.client("viewer").get(f"/jobs/{world.job.id}/outline.{ending}")
+    back = read_outline(f"a.{ending}", sent.content, Unit.METRES).points
+    assert (
+        max(abs(a - b) for one, other in zip(back, outline, strict=True) for a, b in zip(one, other, strict=True))
+        < 1e-4
+    )
+    crlf = {name: str(value).replace("\n", "\r\n") for name, value in sheet_data(world).items()}
+    assert keep(world, "brief/", crlf).status_code == 302 and designs(world) == 1
 
 
 def test_only_those_who_may_design_start_jobs(world: World) -> None:

@@ -147,7 +147,8 @@ class HeightForm(forms.Form):
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["level"] = plan_field(unit, required=False)
-        self.fields["play"] = layer_field(unit, required=False)
+        self.fields["down"] = layer_field(unit, required=False)
+        self.fields["up"] = layer_field(unit, required=False)
 
     @property
     def is_blank(self) -> bool:
@@ -161,8 +162,9 @@ class HeightForm(forms.Form):
                     self.add_error(name, _("This is wanted too."))
         if (level := data.get("level")) and not -1000 <= level.metres <= 9000:
             self.add_error("level", _("Between −1000 and 9000 m."))
-        if (play := data.get("play")) and not 0 <= play.metres <= 1:
-            self.add_error("play", _("Between 0 and 1 m."))
+        for name in ("down", "up"):
+            if (play := data.get(name)) and not 0 <= play.metres <= 1:
+                self.add_error(name, _("Between 0 and 1 m."))
         return data
 
 

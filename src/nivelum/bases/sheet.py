@@ -13,7 +13,7 @@ from django.utils.translation import gettext as _
 
 from groundwork import job as core
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel, Traffic
-from groundwork.measure import MeasureError, Unit, format_level, format_place, parse_length
+from groundwork.measure import FOOT, MeasureError, Unit, format_level, format_place, parse_length
 from groundwork.outline import OutlineError, from_coordinates, from_sides, line, place
 from groundwork.schools import school
 from groundwork.surface import Point
@@ -45,6 +45,8 @@ class SiteSheet:
     def __post_init__(self) -> None:
         if self.data is not None:
             self.data = self.data.copy()
+            for name in ("area", "ground"):
+                self.data[name] = self.data.get(name, "").replace("\r\n", "\n")
             if self.upload:
                 self._take(self.upload)
         self.brief = BriefForm(self.data, unit=self.unit, initial=self._facts())
@@ -124,7 +126,8 @@ class SiteSheet:
                 "name": h.name,
                 "at": place_text(h.at, self.unit),
                 "level": level_text(h.level, self.unit),
-                "play": bare(max(h.down, h.up), self.unit) if h.down or h.up else "",
+                "down": bare(h.down, self.unit) if h.down else "",
+                "up": bare(h.up, self.unit) if h.up else "",
             }
             for h in self.job.heights
         ]
@@ -241,11 +244,12 @@ class SiteSheet:
                 except MeasureError as error:
                     form.add_error("at", _(str(error)))
                     continue
-                level, play = data["level"].metres, data["play"].metres if data["play"] else 0.0
+                level = data["level"].metres
+                down, up = (data[name].metres if data[name] else 0.0 for name in ("down", "up"))
                 if data["kind"] == MARK:
                     found.append(core.Mark(data["name"], at, level))
                 else:
-                    found.append(FixedHeight(HeightKind(data["kind"]), data["name"], at, level, play, play))
+                    found.append(FixedHeight(HeightKind(data["kind"]), data["name"], at, level, down, up))
         return found
 
     def _spots(self) -> tuple[SpotLevel, ...]:
@@ -302,4 +306,11 @@ def _spot_text(spot: SpotLevel, unit: Unit) -> str:
 
 
 def corners_text(outline: Iterable[Point], unit: Unit) -> str:
-    return "\n".join(place_text(point, unit) for point in outline)
+    """Corners as they would be typed, to a tenth of a millimetre."""
+    return "\n".join(" ".join(_exactly(metres, unit) for metres in point) for point in outline)
+
+
+def _exactly(metres: float, unit: Unit) -> str:
+    if unit.is_metric:
+        return f"{metres:.4f}".rstrip("0").rstrip(".") if abs(metres) >= 0.00005 else "0"
+    return f"{metres / FOOT + 0.0:.4f}'"
