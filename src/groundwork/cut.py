@@ -2,13 +2,16 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
 
 from groundwork.brief import FixedHeight
+from groundwork.ground import ExistingGround
 from groundwork.job import Job
-from groundwork.surface import Point
+from groundwork.surface import Facet, Point
+from groundwork.surroundings import Feature
 
 NEAR = 1.0
 """A fixed height this near to the cut is shown on it, metres."""
@@ -49,13 +52,27 @@ class Cut:
 
 def cut(job: Job, start: Point, end: Point) -> Cut:
     """The cut from `start` to `end`. Raises `ValueError` where they are the same place or miss the paved area."""
+    return _cut(job.outline, job.facets, job.features, job.heights, job.ground, start, end)
+
+
+@lru_cache(maxsize=256)
+def _cut(
+    outline: tuple[Point, ...],
+    facets: tuple[Facet, ...],
+    features: tuple[Feature, ...],
+    heights: tuple[FixedHeight, ...],
+    ground: ExistingGround,
+    start: Point,
+    end: Point,
+) -> Cut:
     length = math.dist(start, end)
     if length < 0.1:
         raise ValueError("the two ends of a cut lie apart")
     line = shapely.LineString([start, end])
+    paved = shapely.intersection(line, shapely.Polygon(outline))
     stretches = []
-    for facet in job.facets:
-        inside = shapely.intersection(line, facet.polygon)
+    for facet in facets:
+        inside = shapely.intersection(paved, facet.polygon)
         for part in shapely.get_parts(inside):
             if part.length > 1e-6:
                 ends = shapely.get_coordinates(part)
@@ -66,7 +83,13 @@ def cut(job: Job, start: Point, end: Point) -> Cut:
     if not stretches:
         raise ValueError("the cut misses the paved area")
     stretches.sort(key=lambda stretch: stretch.start)
-    return Cut(length, tuple(stretches), _ground(job, start, end, length), _crossings(job, line), _heights(job, line))
+    return Cut(
+        length,
+        tuple(stretches),
+        _ground(ground, start, end, length),
+        _crossings(features, line),
+        _heights(heights, line),
+    )
 
 
 def across(job: Job, through: Point) -> tuple[Point, Point]:
@@ -93,11 +116,13 @@ def across(job: Job, through: Point) -> tuple[Point, Point]:
     )
 
 
-def _ground(job: Job, start: Point, end: Point, length: float) -> tuple[tuple[tuple[float, float], ...], ...]:
+def _ground(
+    known: ExistingGround, start: Point, end: Point, length: float
+) -> tuple[tuple[tuple[float, float], ...], ...]:
     along = np.linspace(0, length, max(2, int(length / STEP) + 1))
     places = np.array(start) + np.outer(along / length, np.array(end) - np.array(start))
     runs: list[list[tuple[float, float]]] = [[]]
-    for distance, level in zip(along.tolist(), job.ground.level_at(places).tolist(), strict=True):
+    for distance, level in zip(along.tolist(), known.level_at(places).tolist(), strict=True):
         if math.isfinite(level):
             runs[-1].append((distance, level))
         elif runs[-1]:
@@ -105,9 +130,9 @@ def _ground(job: Job, start: Point, end: Point, length: float) -> tuple[tuple[tu
     return tuple(tuple(run) for run in runs if len(run) > 1)
 
 
-def _crossings(job: Job, line: shapely.LineString) -> tuple[Crossing, ...]:
+def _crossings(features: tuple[Feature, ...], line: shapely.LineString) -> tuple[Crossing, ...]:
     found = []
-    for feature in job.features:
+    for feature in features:
         shape = feature.shape if feature.kind in ("building", "water") else feature.shape.buffer(0.05)
         for part in shapely.get_parts(shapely.intersection(line, shape)):
             along = [line.project(shapely.Point(place)) for place in shapely.get_coordinates(part)]
@@ -116,6 +141,6 @@ def _crossings(job: Job, line: shapely.LineString) -> tuple[Crossing, ...]:
     return tuple(sorted(found, key=lambda crossing: crossing.start))
 
 
-def _heights(job: Job, line: shapely.LineString) -> tuple[tuple[float, FixedHeight], ...]:
-    near = [(line.project(shapely.Point(h.at)), h) for h in job.heights if line.distance(shapely.Point(h.at)) <= NEAR]
+def _heights(heights: tuple[FixedHeight, ...], line: shapely.LineString) -> tuple[tuple[float, FixedHeight], ...]:
+    near = [(line.project(shapely.Point(h.at)), h) for h in heights if line.distance(shapely.Point(h.at)) <= NEAR]
     return tuple(sorted(near, key=lambda found: found[0]))

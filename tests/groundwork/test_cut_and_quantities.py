@@ -38,6 +38,12 @@ def test_a_cut_over_a_ridge() -> None:
     assert [(round(d, 1), h.name) for d, h in found.heights] == [(6.0, "door")]
 
 
+def test_a_facet_drawn_past_the_area_is_cut_at_the_areas_edge() -> None:
+    wide = replace(job().facets[0], outline=((-5, -5), (15, -5), (15, 15), (-5, 15)))
+    (stretch,) = cut(job(facets=(wide,)), (4, -3), (4, 9)).stretches
+    assert (stretch.start, stretch.end) == pytest.approx((3, 8))
+
+
 def test_a_cut_that_cannot_be() -> None:
     with pytest.raises(ValueError, match="misses"):
         cut(job(), (-5, -5), (-5, 9))

@@ -451,3 +451,67 @@ def test_catalogues_only_hold_phrases_that_are_shown() -> None:
             for message in read_po(file):
                 if message.id and "%(" not in str(message.id):
                     assert str(message.id) in shown, (words.parts[-3], message.id)
+
+
+def test_everything_the_sheet_asks_is_in_the_job_that_comes_of_it(world: World) -> None:
+    full = {
+        "side-2-along": "drained",
+        "side-2-name": "hut",
+        "side-0-along": "free edge",
+        "side-1-along": "kerb",
+        "height-0-down": "15",
+        "height-0-up": "3",
+        "height-1-name": "hut damp-proof course",
+        "height-1-kind": "damp-proof course",
+        "height-1-at": "X4",
+        "height-1-level": "10.2",
+        "height-2-name": "nail",
+        "height-2-at": "-1.5 2",
+        "height-2-level": "10.05",
+        "thing-0-name": "gully",
+        "thing-0-places": "3 1",
+        "outlet_name": "ditch",
+        "outlet_at": "side 1",
+        "outlet_run": "12",
+        "outlet_level": "9.4",
+        "outlet_cover": "60",
+        "ground": "X1 10.1\nX2, 10.1\r\n6 4 10.2\n0;4;10.2",
+        "infiltration": "36",
+        "storm": "60",
+        "frost": "on",
+        "raised": "on",
+        "engineer": "M. Voss",
+        "level_access": "slot drain, agreed",
+        "season": "wet",
+        "spacing": "1.5",
+    }
+    assert start(world, **full).status_code == 302
+    (world.job,) = started(world)
+    job = world.assessment().job
+    assert [(f.kind, f.name, f.side) for f in job.features] == [
+        ("free edge", "", 0),
+        ("kerb", "", 1),
+        ("building", "hut", 2),
+        ("drain", "drain", 2),
+        ("drain", "gully", None),
+    ]
+    assert [(h.name, h.at, h.level, h.down, h.up) for h in job.heights] == [
+        ("door", (3, 4), 10.0, 0.015, 0.003),
+        ("hut damp-proof course", (0, 4), 10.2, 0, 0),
+    ]
+    assert [(m.name, m.at, m.level) for m in job.marks] == [("nail", (-1.5, 2), 10.05)]
+    assert (job.outlet.at, job.outlet.run, job.outlet.level, job.outlet.fall) == ((3, 0), 12, 9.4, 0.01)
+    assert job.outlet.cover == pytest.approx(0.06)
+    assert [(s.at, s.level) for s in job.spots] == [((0, 0), 10.1), ((6, 0), 10.1), ((6, 4), 10.2), ((0, 4), 10.2)]
+    assert job.brief.infiltration == pytest.approx(1e-5) and job.brief.storm == pytest.approx(0.06)
+    assert (job.brief.frost, job.brief.raised, job.brief.engineer, job.brief.season) == (True, True, "M. Voss", "wet")
+    assert job.station_spacing == 1.5 and not world.assessment().stage("brief").stops
+    # The drain along the hut lets the surface fall to it; without it, that would be a stop.
+    assert all(edge.drained for edge in job.building_edges)
+    # A larger area: what stands along its sides goes with them, and the plane is found anew.
+    wider = sheet_data(world) | {"area": "0 0\n9 0\n9 4\n0 4"}
+    assert keep(world, "brief/", wider).status_code == 302
+    moved = world.assessment().job
+    assert moved.area.area == pytest.approx(36)
+    assert next(f for f in moved.features if f.kind == "kerb").points == ((9, 0), (9, 4))
+    assert moved.features[-1].points == ((3, 1),) and moved.facets[0].outline == moved.outline

@@ -1,6 +1,8 @@
 """Elements of an SVG drawing. lxml escapes what is written into them."""
 
 import re
+from copy import deepcopy
+from functools import cache
 from typing import Any
 
 from django.utils.safestring import SafeString, mark_safe
@@ -53,7 +55,12 @@ def finished(root: Element) -> SafeString:
 
 def textures(root: Element) -> None:
     """The materials, as patterns for fills: `url(#soil)` and one for each role of a layer."""
-    defs = add(root, "defs")
+    root.append(deepcopy(_textures()))
+
+
+@cache
+def _textures() -> Element:
+    defs = etree.Element("defs")
     strokes = {
         "soil": (30, ["M4 6l5 2", "M19 4l-4 4", "M12 19l6 -1", "M25 24l-4 3", "M5 26l3 -3"]),
         "paving": (40, ["M0 0"]),
@@ -79,3 +86,4 @@ def textures(root: Element) -> None:
     hatch = add(defs, "pattern", id="wall", width=9, height=9, patternUnits="userSpaceOnUse", class_="tx wall")
     add(hatch, "rect", width=9, height=9)
     add(hatch, "path", d="M-2 11L11 -2")
+    return defs

@@ -4,8 +4,7 @@ import re
 from collections.abc import Iterable
 
 from django import template
-from django.forms import BoundField
-from django.utils.html import escape, format_html, format_html_join
+from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
@@ -129,23 +128,6 @@ def tonnes(kilograms: float, unit: Unit) -> str:
 @register.filter
 def traffic_words(traffic: Traffic) -> str:
     return str(TRAFFIC_WORDS[traffic])
-
-
-@register.filter
-def options(field: BoundField) -> SafeString:
-    """The options of a choice, the chosen one marked; in Python, since a page has hundreds."""
-    chosen = str(field.value() if field.value() is not None else "")
-    rows = ((key, mark_safe(" selected") if str(key) == chosen else "", label) for key, label in field.field.choices)
-    return format_html_join("", '<option value="{}"{}>{}</option>', rows)
-
-
-@register.filter
-def wrong(field: BoundField, swapped: str = "") -> SafeString:
-    """What is wrong with a field, to stand beside it; `oob` where it is swapped in by itself."""
-    said = field.errors[0] if field.errors else ""
-    mark = mark_safe(' hx-swap-oob="true"' if swapped else "")
-    shown = '<p id="wrong-{}" class="wrong empty:hidden" role="alert"{}>{}</p>'
-    return format_html(shown, field.html_name, mark, said)
 
 
 @register.filter

@@ -1,0 +1,55 @@
+"""Form fields as the sheets show them, made in Python: a page has dozens, with hundreds of options."""
+
+from django import template
+from django.forms import BoundField
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
+
+register = template.Library()
+
+
+@register.filter
+def options(field: BoundField) -> SafeString:
+    """The options of a choice, the chosen one marked; in Python, since a page has hundreds."""
+    chosen = str(field.value() if field.value() is not None else "")
+    rows = ((key, mark_safe(" selected") if str(key) == chosen else "", label) for key, label in field.field.choices)
+    return format_html_join("", '<option value="{}"{}>{}</option>', rows)
+
+
+@register.filter
+def wrong(field: BoundField, swapped: str = "") -> SafeString:
+    """What is wrong with a field, to stand beside it; `oob` where it is swapped in by itself."""
+    said = field.errors[0] if field.errors else ""
+    mark = mark_safe(' hx-swap-oob="true"' if swapped else "")
+    shown = '<p id="wrong-{}" class="wrong empty:hidden" role="alert"{}>{}</p>'
+    return format_html(shown, field.html_name, mark, said)
+
+
+@register.simple_tag
+def typed(field: BoundField, label: str) -> SafeString:
+    """A field one types into, under its label, with what is wrong beside it."""
+    shown = field.value()
+    return format_html(
+        '<label class="small grid gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}" autocomplete="off"'
+        ' aria-describedby="wrong-{}"{}>{}</label>',
+        label,
+        field.id_for_label,
+        field.html_name,
+        "" if shown is None else shown,
+        field.html_name,
+        mark_safe(' aria-invalid="true"' if field.errors else ""),
+        wrong(field),
+    )
+
+
+@register.simple_tag
+def chosen(field: BoundField, label: str) -> SafeString:
+    """A field one chooses from, under its label."""
+    return format_html(
+        '<label class="small grid gap-0.5">{}<select id="{}" name="{}" class="field low">{}</select>{}</label>',
+        label,
+        field.id_for_label,
+        field.html_name,
+        options(field),
+        wrong(field),
+    )
