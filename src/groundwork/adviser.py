@@ -10,6 +10,8 @@ from enum import StrEnum
 from functools import cache, cached_property
 from importlib import resources
 
+import shapely
+
 from groundwork.base import BaseSpecification, Role
 from groundwork.brief import Neighbour, Season, Soil, Traffic
 from groundwork.job import Job
@@ -18,10 +20,13 @@ from groundwork.schools import School, Water, schools
 from groundwork.soundness import Case, soundness
 from groundwork.stages import Finding, Severity
 from groundwork.storage import OutletReach
+from groundwork.surroundings import BESIDE
 from groundwork.words import Words
 
 SEVERITY_WEIGHT = {Severity.STOP: -10, Severity.WARNING: -3, Severity.NOTE: -1}
 DAYS_THAT_MATTER = 3
+FOUNDATION_REACH = 3.0
+"""Water let down within this of a building is water at its foundation, metres."""
 
 
 class Side(StrEnum):
@@ -159,15 +164,20 @@ def _frost(case: Case, _job: Job) -> Iterator[Reason]:
 
 def _water(case: Case, _job: Job) -> Iterator[Reason]:
     through = case.school.water is Water.THROUGH
-    walls = [edge for edge in case.job.building_edges if not edge.drained]
     if through:
         yield _for("Rain leaves through the base, and dips in it hold none")
-    if walls and not through:
-        yield _for("Keeps water off the foundation of {building}", 2, building=walls[0].building or "the building")
-    elif walls:
-        yield _against(
-            "Lets water down beside the foundation of {building}", 1, building=walls[0].building or "the building"
-        )
+    buildings = [f for f in case.job.features if f.kind == "building"]
+    away = {f.name or "the building": shapely.distance(f.shape, case.job.area) for f in buildings}
+    drained = {edge.building or "the building" for edge in case.job.building_edges if edge.drained}
+    near = {name: far for name, far in away.items() if far <= FOUNDATION_REACH and name not in drained}
+    if not near:
+        return
+    building, far = min(near.items(), key=lambda pair: pair[1])
+    phrase = "Lets water down {far} from the foundation of {building}" if through else (
+        "Keeps water off the foundation of {building}, {far} away")  # fmt: skip
+    weight = 2 if far <= BESIDE else 1
+    words = Words(phrase, {"far": far}, names={"building": building})
+    yield Reason(Side.AGAINST if through else Side.FOR, words, weight)
 
 
 def _outlet(case: Case, _job: Job) -> Iterator[Reason]:

@@ -3,7 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
-from nivelum.bases.views import adviser, brief, falls, section, strength
+from nivelum.bases.views import adviser, brief, falls, news, section, strength
 from nivelum.crews import views as crews
 from nivelum.exchange import views as exchange
 from nivelum.jobs import views as jobs
@@ -14,6 +14,7 @@ from nivelum.signoffs import views as signoffs
 job = [
     path("", jobs.open_job, name="job"),
     path("base/", section.base, name="base"),
+    path("base/news/", news.news, name="base-news"),
     path("base/keep/", section.keep_base, name="keep-base"),
     path("base/falls/", falls.falls, name="falls"),
     path("base/falls/keep/", falls.keep_falls, name="keep-falls"),

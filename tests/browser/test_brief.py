@@ -196,3 +196,21 @@ def test_a_stop_is_accepted_on_the_screen(field_world, person) -> None:
     page.click("text=Accept as Lead Person")
     expect(page.locator("#stage")).to_contain_text("Accepted stop")
     expect(page.locator("#stage")).to_contain_text("May be signed")
+
+
+def test_who_looks_at_a_base_is_told_of_a_newer_version(field_world, person) -> None:
+    world = field_world()
+    lead, engineer = person(world, "lead"), person(world, "engineer")
+    for page in (lead, engineer):
+        page.goto(f"/jobs/{world.job.id}/base/")
+    lead.fill("#id_base-0-thickness", "180")
+    engineer.fill("#id_base-0-thickness", "200")
+    expect(lead.locator("#base-answers")).to_contain_text("Overtakes Brief, signed by Lead Person")
+    lead.click("button:has-text('Keep as version 2')")
+    expect(lead.locator("nav[aria-label=Base]")).to_contain_text("version 2")
+    expect(engineer.locator("[role=status]", has_text="Lead Person has kept version 2")).to_be_visible()
+    expect(engineer.locator("#course")).to_contain_text("Brief · overtaken")
+    expect(engineer.locator("#id_base-0-thickness")).to_have_value("200")
+    engineer.click("button:has-text('Keep as version 2')")
+    expect(engineer.locator("#base-answers")).to_contain_text("Someone has changed the design")
+    expect(engineer.locator("#id_base-0-thickness")).to_have_value("200")

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from tests.groundwork.test_soundness import brief, details, job
+from tests.groundwork.test_soundness import WALL, brief, details, job
 
 from groundwork.adviser import Side, advice, advise, disagreements
 from groundwork.brief import Neighbour, Outlet, Season, Soil, Traffic
@@ -36,6 +36,9 @@ def test_beside_a_foundation_dense_keeps_the_water_off() -> None:
     assert "foundation of hall" in texts(job(), "dense", Side.FOR)
     assert "foundation of hall" in texts(job(), "open", Side.AGAINST)
     assert "foundation" not in texts(job(features=()), "open", Side.AGAINST)
+    for metres, counts in ((2.9, True), (3.1, False)):
+        far = replace(WALL, points=((0, 5 + metres), (8, 5 + metres), (8, 12), (0, 12)))
+        assert ("foundation of hall" in texts(job(features=(far,)), "open", Side.AGAINST)) is counts
 
 
 def test_behind_a_raised_edge_the_outlet_decides() -> None:

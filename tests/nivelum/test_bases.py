@@ -477,6 +477,7 @@ def test_everything_the_sheet_asks_is_in_the_job_that_comes_of_it(world: World) 
         "outlet_cover": "60",
         "ground": "X1 10.1\nX2, 10.1\r\n6 4 10.2\n0;4;10.2",
         "infiltration": "36",
+        "axles": "50000",
         "storm": "60",
         "frost": "on",
         "raised": "on",
@@ -503,6 +504,7 @@ def test_everything_the_sheet_asks_is_in_the_job_that_comes_of_it(world: World) 
     assert (job.outlet.at, job.outlet.run, job.outlet.level, job.outlet.fall) == ((3, 0), 12, 9.4, 0.01)
     assert job.outlet.cover == pytest.approx(0.06)
     assert [(s.at, s.level) for s in job.spots] == [((0, 0), 10.1), ((6, 0), 10.1), ((6, 4), 10.2), ((0, 4), 10.2)]
+    assert job.brief.axles == 50_000
     assert job.brief.infiltration == pytest.approx(1e-5) and job.brief.storm == pytest.approx(0.06)
     assert (job.brief.frost, job.brief.raised, job.brief.engineer, job.brief.season) == (True, True, "M. Voss", "wet")
     assert job.station_spacing == 1.5 and not world.assessment().stage("brief").stops

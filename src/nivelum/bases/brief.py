@@ -61,6 +61,7 @@ class BriefForm(forms.Form):
     cutting = forms.BooleanField(required=False, initial=True)
     dust_control = forms.ChoiceField(choices=_choices(DustControl, DUST_WORDS), initial="none")
     infiltration = forms.FloatField(required=False, min_value=1e-6, max_value=100_000)
+    axles = forms.FloatField(required=False, min_value=1, max_value=1e9)
     storm = forms.FloatField(min_value=0, max_value=1000, initial=50)
     area_as = forms.ChoiceField(
         choices=[("sides", gettext_lazy("sides and angles")), ("corners", gettext_lazy("corners, east and north"))],
@@ -102,7 +103,7 @@ class BriefForm(forms.Form):
             self.add_error("outlet_fall", _("A pipe has a fall, like 1:100."))
         return data
 
-    def brief(self, axles: float | None) -> Brief:
+    def brief(self) -> Brief:
         data = self.cleaned_data
         infiltration = data["infiltration"]
         return Brief(
@@ -118,7 +119,7 @@ class BriefForm(forms.Form):
             DustControl(data["dust_control"]),
             None if infiltration is None else infiltration / 1000 / AN_HOUR,
             data["storm"] / 1000,
-            axles,
+            data["axles"],
         )
 
 

@@ -96,6 +96,7 @@ class SiteSheet:
             "spacing": format_place(self.job.station_spacing, unit).replace("′", "'"),
             "infiltration": None if brief.infiltration is None else round(brief.infiltration * 1000 * AN_HOUR, 6),
             "storm": round(brief.storm * 1000, 3),
+            "axles": brief.axles,
         }
         plain = ("traffic", "soil", "season", "neighbour", "dust_control")
         facts |= {name: str(getattr(brief, name)) for name in plain}
@@ -223,7 +224,7 @@ class SiteSheet:
             station_spacing=spacing,
             marks=tuple(marks),
             features=features,
-            brief=self.brief.brief(before.brief.axles if before else None),
+            brief=self.brief.brief(),
             heights=tuple(heights),
             outlet=outlet,
             spots=spots,
