@@ -120,7 +120,7 @@ def clear_of_the_damp_proof_course(case: Case) -> Iterator[Finding]:
         most = height.bounds(level_access=False)[1]
         if height.kind is not HeightKind.DAMP_PROOF_COURSE or most is None or accepted:
             continue
-        finished = float(case.job.design.level_at([height.at[0]], [height.at[1]])[0])
+        finished = case.job.design.level(height.at)
         if finished > most + EDGE:
             clear = height.level - finished
             found = (
@@ -512,7 +512,7 @@ def meets_the_fixed_heights(case: Case) -> Iterator[Finding]:
         least, most = height.bounds()
         if least is None or most is None:
             continue
-        finished = float(case.job.design.level_at([height.at[0]], [height.at[1]])[0])
+        finished = case.job.design.level(height.at)
         miss = finished - min(max(finished, least), most)
         if abs(miss) > EDGE_AGREEMENT + EDGE:
             side = "over" if miss > 0 else "under"

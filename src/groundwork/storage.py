@@ -55,7 +55,6 @@ def outlet_reach(
         depth = specification.depth_of(collects_at)
     except KeyError:
         collects_at, depth = SurfaceKey.FORMATION, specification.excavation_depth
-    east, north = outlet.at
-    leaves = float(design.level_at([east], [north])[0]) - depth - outlet.cover
+    leaves = design.level(outlet.at) - depth - outlet.cover
     arrives = leaves - outlet.fall * outlet.run
     return OutletReach(collects_at, leaves, arrives, arrives - outlet.level)

@@ -69,6 +69,10 @@ class DesignSurface:
         chosen = distances.argmin(axis=0)
         return np.asarray(np.take_along_axis(levels.reshape(distances.shape), chosen[None, :], axis=0)[0])
 
+    def level(self, point: Point) -> float:
+        """Design level at one point."""
+        return float(self.level_at([point[0]], [point[1]])[0])
+
     def disagreements(self) -> list[tuple[Facet, Facet, float]]:
         """Pairs of neighbours whose levels differ by more than 3 mm along a shared edge, with by how much.
 

@@ -204,14 +204,6 @@ def bare(metres: float, unit: Unit) -> str:
     return format_amount(metres, unit).replace("″", '"').replace("′", "'")
 
 
-class PlaceForm(forms.Form):
-    """Where to look: levels at a place, and a cut from one place to another."""
-
-    at = forms.CharField(required=False, max_length=40)
-    start = forms.CharField(required=False, max_length=40)
-    end = forms.CharField(required=False, max_length=40)
-
-
 class Layout:
     """The ways to lay an area out in facets, by the names the form sends."""
 

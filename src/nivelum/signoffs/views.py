@@ -121,8 +121,5 @@ def _of_the_brief(assessment: Assessment) -> dict[str, Any]:
         "school": assessment.case.school,
         "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],
         "falls": [(facet, *facet.steepest) for facet in assessment.job.facets],
-        "heights": [
-            (height, float(assessment.job.design.level_at([height.at[0]], [height.at[1]])[0]))
-            for height in assessment.job.heights
-        ],
+        "heights": [(height, assessment.job.design.level(height.at)) for height in assessment.job.heights],
     }

@@ -46,7 +46,7 @@ def _adviser(request: HttpRequest, visit: Visit, refusal: str = "") -> HttpRespo
     beside = [advice(job, school(key)) for key in pair if key]
     deepest = max((a.specification.excavation_depth for a in beside), default=0.0)
     middle = job.area.representative_point()
-    finished = float(job.design.level_at([middle.x], [middle.y])[0])
+    finished = job.design.level((middle.x, middle.y))
     context = leaf_screen(visit, shot, "schools") | {
         "advised": [(a, *_taking(shot, a.school)) for a in advise(job)],
         "beside": [(a, section(a.specification, finished, unit, depth_shown=deepest, narrow=True)) for a in beside],

@@ -16,7 +16,7 @@ from groundwork.job import Job
 from groundwork.measure import MeasureError
 from groundwork.outline import place
 from groundwork.surface import Point
-from nivelum.bases.forms import PlaceForm, SpecificationForm
+from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
 from nivelum.bases.views.leaf import Refusal, as_typed, keep, leaf_screen, tried_on
 from nivelum.crews.policy import Verb
@@ -77,8 +77,6 @@ def _base(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = ""
 
 def _look(job: Job, data: QueryDict) -> dict[str, Any]:
     """The place to look at and the cut through it, as asked for or the middle of the area."""
-    form = PlaceForm(data)
-    form.is_valid()
     wrong: dict[str, str] = {}
     middle = job.area.representative_point()
     point = _place(job, data.get("at") or data.get("station") or "", (middle.x, middle.y), wrong, "at")
@@ -90,10 +88,17 @@ def _look(job: Job, data: QueryDict) -> dict[str, Any]:
         found = cut(job, *line)
     except ValueError as error:
         wrong["start"] = _(str(error))
-    finished = float(job.design.level_at([point[0]], [point[1]])[0])
-    return {"point": point, "line": line, "cut_line": found, "cut": found, "finished": finished, "wrong": wrong,
-            "at": data.get("at") or data.get("station") or place_text(point, job.unit),
-            "start": data.get("start", ""), "end": data.get("end", "")}  # fmt: skip
+    asked = data.get("at") or data.get("station") or place_text(point, job.unit)
+    return {
+        "point": point,
+        "line": line,
+        "cut": found,
+        "finished": job.design.level(point),
+        "wrong": wrong,
+        "at": asked,
+        "start": data.get("start", ""),
+        "end": data.get("end", ""),
+    }
 
 
 def _place(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
