@@ -7,7 +7,7 @@ import tomllib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from importlib import resources
 
 import shapely
@@ -96,6 +96,13 @@ def advise(job: Job) -> tuple[Advice, ...]:
 
 def advice(job: Job, school: School) -> Advice:
     """One school on this job. What no school can help (falls, heights, dust) is left to the job's own findings."""
+    return _advice(replace(job, entries=(), sign_offs=(), acceptances=(), version=0), school.key)
+
+
+@lru_cache(maxsize=256)
+def _advice(job: Job, key: str) -> Advice:
+    """The advice, worked out once as long as the design is the same: what was recorded has no part in it."""
+    school = schools()[key]
     tried = replace(job, specification=school.specification(job.brief.traffic))
     findings = tuple(f for f in soundness(tried) if f.rule not in _OF_THE_JOB)
     reasons = tuple(reason for ask in _QUESTIONS for reason in ask(Case(tried), job))

@@ -1,4 +1,4 @@
-"""Times pages against a bare view that makes one query, in this process, through all middleware."""
+"""Times pages against a bare view that makes one query, turn by turn in this process, through all middleware."""
 
 import statistics
 import time
@@ -49,8 +49,7 @@ class Command(BaseCommand):
         client = Client()
         client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
         with override_settings(ROOT_URLCONF=__name__):
-            base = _median(lambda: client.get("/bare/"))
-            self.stdout.write(f"bare view, one query: {base * 1000:.2f} ms (median of {ROUNDS})")
+            plain = partial(client.get, "/bare/")
             tried = urlencode(_section(job))
             for name, room, most in [
                 ("Ground", "ground/?station=A1", 6),
@@ -62,10 +61,11 @@ class Command(BaseCommand):
             ]:
                 part = {"HX-Request": "true"} if "tried" in name else {}
                 view = partial(client.get, f"/jobs/{job.id}/{room}", headers=part)
-                took, first = _median(view), _median(partial(_afresh, view))
+                bare_took, took, first = _medians(plain, view, partial(_afresh, view))
                 self.stdout.write(
-                    f"{name}, {READINGS} readings: {took * 1000:.2f} ms, {took / base:.1f} x (to hold: {most} x); "
-                    f"first after something was recorded {first * 1000:.2f} ms, {first / base:.1f} x"
+                    f"{name}, {READINGS} readings: {took * 1000:.2f} ms, {took / bare_took:.1f} x the bare view's "
+                    f"{bare_took * 1000:.2f} ms (to hold: {most} x); first after something was recorded "
+                    f"{first * 1000:.2f} ms, {first / bare_took:.1f} x"
                 )
 
 
@@ -82,15 +82,17 @@ def _afresh(view: Callable[[], HttpResponse]) -> HttpResponse:
     return view()
 
 
-def _median(work: Callable[[], HttpResponse]) -> float:
-    times = []
-    for _ in range(ROUNDS):
-        begun = time.perf_counter()
-        response = work()
-        times.append(time.perf_counter() - begun)
-        if response.status_code != 200:
-            raise RuntimeError(f"answered {response.status_code}")
-    return statistics.median(times[3:])
+def _medians(*works: Callable[[], HttpResponse]) -> list[float]:
+    """The median time of each, in seconds; done in turn, so that what slows the machine slows them all."""
+    times: list[list[float]] = [[] for _work in works]
+    for _round in range(ROUNDS):
+        for work, taken in zip(works, times, strict=True):
+            begun = time.perf_counter()
+            response = work()
+            taken.append(time.perf_counter() - begun)
+            if response.status_code != 200:
+                raise RuntimeError(f"answered {response.status_code}")
+    return [statistics.median(taken[3:]) for taken in times]
 
 
 @transaction.atomic
