@@ -27,6 +27,8 @@ from groundwork.words import Words
 LEAST_FALL, USUAL_FALL, STEEP, TOO_STEEP = 1 / 80, 1 / 60, 1 / 20, 1 / 12
 TIGHT_JOINT = 0.005
 JOINTS_APART = 4.5
+BY_THE_SOILS_TABLE = frozenset({Traffic.LIGHT, Traffic.DRIVE})
+"""The traffic that the table of least sub-base by CBR is for."""
 EDGE = 1e-9
 SIDELONG = 1e-3
 """A fall towards a building flatter than 1:1000 runs along it, for all anyone can build."""
@@ -324,7 +326,7 @@ def thick_enough(case: Case) -> Iterator[Finding]:
                 structural=True,
             )
     bound = any(layer.family in POURED for layer in case.base.layers)
-    if case.traffic in (Traffic.LIGHT, Traffic.DRIVE) and not bound:
+    if case.traffic in BY_THE_SOILS_TABLE and not bound:
         yield from _thick_enough_for_the_soil(case)
 
 

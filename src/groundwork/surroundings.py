@@ -35,6 +35,17 @@ class Feature:
         return shapely.LineString(self.points) if len(self.points) > 1 else shapely.Point(self.points[0])
 
 
+def along_side(outline: Sequence[Point], side: int, kind: str) -> tuple[Point, ...]:
+    """Where something of `kind` stands that runs along a side of an outline (counter-clockwise, sides from 0): the
+    side itself, or for a building a strip outside it as deep as counts as beside it."""
+    one, other = outline[side], outline[(side + 1) % len(outline)]
+    if kind != "building":
+        return one, other
+    length = math.dist(one, other)
+    out = (other[1] - one[1]) / length * BESIDE, (one[0] - other[0]) / length * BESIDE
+    return one, other, (other[0] + out[0], other[1] + out[1]), (one[0] + out[0], one[1] + out[1])
+
+
 @dataclass(frozen=True)
 class BuildingEdge:
     """The part of a facet's side along a building, and the unit vector `towards` it, (east, north)."""

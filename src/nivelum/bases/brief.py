@@ -9,6 +9,7 @@ from django.utils.translation import gettext_lazy
 
 from groundwork.brief import Brief, DustControl, HeightKind, Neighbour, Season, Soil, Traffic
 from groundwork.measure import Unit
+from groundwork.site import AN_HOUR
 from nivelum.jobs.fields import FallField, layer_field, plan_field
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
 
@@ -21,7 +22,6 @@ ALONG = {
     "kerb": gettext_lazy("a kerb"),
     "free edge": gettext_lazy("water may leave here"),
 }
-AN_HOUR = 3600.0
 Choices = list[tuple[str, Any]]
 
 

@@ -16,13 +16,13 @@ from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel, Traffic
 from groundwork.measure import FOOT, MeasureError, Unit, format_level, format_place, parse_length
 from groundwork.outline import OutlineError, from_coordinates, from_sides, line, place
 from groundwork.schools import school
+from groundwork.site import AN_HOUR
 from groundwork.surface import Point
-from groundwork.surroundings import Feature
-from nivelum.bases.brief import AN_HOUR, MARK, BriefForm, HeightForm, SideForm, ThingForm
+from groundwork.surroundings import Feature, along_side
+from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
 from nivelum.exchange.outlines import LARGEST_FILE, OutlineFileError, read_outline
 
-WALL = 0.6
 MOST_ROWS = 60
 UNDECIDED = school("dense").specification(Traffic.FOOT)
 """Stands where a base will be chosen, until the job has one."""
@@ -162,7 +162,7 @@ class SiteSheet:
             kinds = {"drained": ("building", "drain")}.get(chosen.get("along") or "", (chosen.get("along") or "",))
             for kind in kinds if kinds[0] else ():
                 named = chosen.get("name", "") if kind == kinds[0] else _("drain")
-                found.append(Feature(kind, named, self._beside(n, kind), n))
+                found.append(Feature(kind, named, along_side(self.outline, n, kind), n))
         return (*found, *self._things())
 
     def _things(self) -> list[Feature]:
@@ -179,15 +179,6 @@ class SiteSheet:
                     continue
                 found.append(Feature(form.cleaned_data["kind"], form.cleaned_data["name"], points))
         return found
-
-    def _beside(self, side: int, kind: str) -> tuple[Point, ...]:
-        """A line along a side, or for a building a strip outside it."""
-        one, other = self.outline[side], self.outline[(side + 1) % len(self.outline)]
-        if kind != "building":
-            return one, other
-        length = max(1e-9, ((other[0] - one[0]) ** 2 + (other[1] - one[1]) ** 2) ** 0.5)
-        out = (other[1] - one[1]) / length * WALL, (one[0] - other[0]) / length * WALL
-        return one, other, (other[0] + out[0], other[1] + out[1]), (one[0] + out[0], one[1] + out[1])
 
     @cached_property
     def site(self) -> core.Job | None:

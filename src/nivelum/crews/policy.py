@@ -42,6 +42,10 @@ MAY = {
 }
 
 
+def roles_that_may(verb: Verb) -> list[str]:
+    return [role for role, verbs in MAY.items() if verb in verbs]
+
+
 def may(role: str, verb: Verb) -> bool:
     return verb in MAY[Role(role)]
 

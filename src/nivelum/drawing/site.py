@@ -48,7 +48,6 @@ class Shown:
     names: bool = False
     cut: tuple[Point, Point] | None = None
     point: Point | None = None
-    draggable: bool = False
 
 
 def site_plan(job: Job, unit: Unit, shown: Shown) -> SafeString:
@@ -81,8 +80,6 @@ def _site_plan(job: Job, unit: Unit, shown: Shown, language: str | None) -> Safe
     if shown.point:
         x, y = scale.to_sheet(shown.point)
         add(root, "path", class_="point", d="M0 -9V9M-9 0H9", transform=f"translate({x:.1f} {y:.1f})")
-    if shown.draggable:
-        _corners(root, job.outline, scale)
     scale_bar(root, scale, height, unit)
     return finished(root)
 

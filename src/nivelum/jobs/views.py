@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
 from groundwork.stages import Gate
-from nivelum.crews.policy import MAY, Verb
+from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.plan import thumbnail
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
@@ -47,8 +47,7 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
         )
     rows.sort(key=lambda row: WANTS_SOMEONE.index(row["step"].gate))
     number = sum(row["number"] for row in rows)
-    starters = [role for role, verbs in MAY.items() if Verb.DESIGN in verbs]
-    may_start = request.user.memberships.filter(role__in=starters).exists()
+    may_start = request.user.memberships.filter(role__in=roles_that_may(Verb.DESIGN)).exists()
     return {"rows": rows, "number": number, "room": "yard", "may_start": may_start}
 
 

@@ -16,7 +16,7 @@ from nivelum.bases.services import NotKept, first_design, first_facets, start_jo
 from nivelum.bases.sheet import SiteSheet
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen, stage_keys
 from nivelum.crews.models import Crew
-from nivelum.crews.policy import MAY, Verb
+from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.forms import EntryForm
@@ -85,7 +85,7 @@ def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpRespons
 
 
 def _crews_to_start_in(request: HttpRequest) -> Any:
-    roles = [role for role, verbs in MAY.items() if Verb.DESIGN in verbs]
+    roles = roles_that_may(Verb.DESIGN)
     return Crew.objects.filter(memberships__person=request.user, memberships__role__in=roles).order_by("name")
 
 

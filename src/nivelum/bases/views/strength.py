@@ -7,10 +7,10 @@ from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from groundwork.bearing import ground_strength
 from groundwork.cone import layers as cone_layers
 from groundwork.cone import log_text
 from nivelum.bases.forms import ConeForm, TrafficForm
-from nivelum.bases.ground import ground_strength
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen
 from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing

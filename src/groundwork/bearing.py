@@ -1,11 +1,11 @@
-"""What the strength leaf shows, put together from the core's answers."""
+"""What the ground under a job carries, and how thick a base that asks for: the answers of `strength` for one case."""
 
 from dataclasses import dataclass
 from typing import Any
 
-from groundwork.brief import Traffic
-from groundwork.soundness import Case
+from groundwork.soundness import BY_THE_SOILS_TABLE, Case
 from groundwork.strength import (
+    POUND_PER_SQUARE_INCH,
     axles_carried,
     fabric_overlap,
     layer_sum,
@@ -13,8 +13,6 @@ from groundwork.strength import (
     resilient_modulus_psi,
     structural_number,
 )
-
-PASCAL_A_PSI = 6894.757293168
 
 
 @dataclass(frozen=True)
@@ -58,7 +56,7 @@ def ground_strength(case: Case, asked: dict[str, Any]) -> GroundStrength:
         bearing_ratio=cbr,
         tested=bool(case.job.cone_logs),
         modulus_psi=modulus,
-        modulus_mpa=modulus * PASCAL_A_PSI / 1e6,
+        modulus_mpa=modulus * POUND_PER_SQUARE_INCH / 1e6,
         needed=needed,
         too_many=too_many,
         has=has,
@@ -66,5 +64,5 @@ def ground_strength(case: Case, asked: dict[str, Any]) -> GroundStrength:
         least=least,
         unbound=case.base.unbound,
         overlap=fabric_overlap(cbr),
-        by_table=case.traffic in (Traffic.LIGHT, Traffic.DRIVE),
+        by_table=case.traffic in BY_THE_SOILS_TABLE,
     )
