@@ -43,7 +43,7 @@ MAY = {
 
 
 def roles_that_may(verb: Verb) -> list[str]:
-    return [role for role, verbs in MAY.items() if verb in verbs]
+    return [str(role) for role, verbs in MAY.items() if verb in verbs]
 
 
 def may(role: str, verb: Verb) -> bool:
