@@ -60,7 +60,7 @@ class World:
 
     def set_up(self, backsight: str = "1300"):
         """The level set up on the sill, its height of instrument 11.500."""
-        from groundwork.job import SetUp
+        from groundwork.entries import SetUp
         from groundwork.measure import parse_rod
 
         typed = parse_rod(backsight, Unit.MILLIMETRES)
@@ -79,11 +79,11 @@ class World:
 
     def shoot(self, station: str, high_mm: float = 0.0, role: str = "crew"):
         """Reads a station `high_mm` above its design."""
-        from groundwork.job import Reading
+        from groundwork.entries import Reading
         from groundwork.measure import parse_rod
 
         assessment = self.assessment()
-        typed = f"{assessment.ground[station].target - high_mm / 1000:.4f}"
+        typed = f"{assessment.target(station) - high_mm / 1000:.4f}"
         reading = parse_rod(typed, Unit.METRES)
         return self.record(Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading), role)
 

@@ -1,28 +1,55 @@
 """The one door: a job in, an assessment out. Every part is computed when asked for, and once."""
 
-import math
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
-from groundwork import levelling, stages
-from groundwork.base import SurfaceKey, Tolerance
-from groundwork.dig import StationAnswer, formation_findings, station_evidence
-from groundwork.job import Acceptance, Fill, Job, Mark, Reading, SetUp, SignOff, Strike
-from groundwork.measure import Unit
+from groundwork import stages
+from groundwork.base import Surface, SurfaceKey, Tolerance
+from groundwork.entries import (
+    Anchor,
+    Correction,
+    Disturbance,
+    Entry,
+    FallCheck,
+    Fill,
+    Foresight,
+    MarginMeasured,
+    MeterBase,
+    PegDistance,
+    PegMove,
+    Reading,
+    ServicesLocated,
+    SetUp,
+    Strike,
+    StringLine,
+    TapeDatum,
+)
+from groundwork.fallcheck import FallAnswer, fall_answer
+from groundwork.job import Acceptance, Job, Mark, SignOff
+from groundwork.measure import Measured, Unit
+from groundwork.misread import OTHER_SET_UP, TYPED_TWICE, Suspicion
 from groundwork.quantities import Quantities, quantities
 from groundwork.record import entry_hash
+from groundwork.references import FromGround, LineOfSight, MeterAt, Reference, StretchedString
+from groundwork.runs import Known, Lost, Runs
+from groundwork.schools import school
+from groundwork.services import Location, location, service_findings
+from groundwork.setout import SetOut, margin_findings, set_out_findings
+from groundwork.shots import StationAnswer, station_evidence
 from groundwork.site import site_data
 from groundwork.soundness import Case, soundness
-from groundwork.stages import BRIEF, EXCAVATION, Finding, Gate, Severity, Source
+from groundwork.stages import BRIEF, EXCAVATION, SET_OUT, Finding, Gate, Severity, Source
 from groundwork.stations import Station, lay
-from groundwork.surface import Point
-from groundwork.verdict import Filling, Shot, Sight, Standing, judge, sight
+from groundwork.survey import Survey, misread_finding, thin_findings
+from groundwork.verdict import Filling, Shot, Sight
 from groundwork.words import Words
+
+_Kind = TypeVar("_Kind")
 
 
 @dataclass(frozen=True)
@@ -65,21 +92,87 @@ class Assessment:
         return frozenset(entry.strikes for entry in self.job.entries if isinstance(entry, Strike))
 
     @cached_property
+    def entries(self) -> dict[str, Entry]:
+        """What counts, oldest first, by id: nothing struck out, everything as corrected."""
+        standing = {e.id: e for e in self.job.entries if e.id not in self.struck}
+        for entry in list(standing.values()):
+            if isinstance(entry, Correction) and (wrong := standing.get(entry.corrects)):
+                standing[wrong.id] = corrected(wrong, entry.reading)
+        return standing
+
+    def of_kind(self, kind: type[_Kind]) -> dict[str, _Kind]:
+        """The entries of a kind that count, oldest first, by id."""
+        return {key: e for key, e in self.entries.items() if isinstance(e, kind)}
+
+    @cached_property
+    def anchors(self) -> dict[str, Anchor]:
+        """What readings may have been taken against, standing or not, oldest first, by id."""
+        return {key: e for key, e in self.entries.items() if isinstance(e, Anchor)}
+
+    @cached_property
     def set_ups(self) -> dict[str, SetUp]:
-        """Set-ups that count, oldest first, by id."""
-        return {e.id: e for e in self.job.entries if isinstance(e, SetUp) and e.id not in self.struck}
+        """Set-ups of a level that count, oldest first, by id."""
+        return self.of_kind(SetUp)
 
     @cached_property
     def marks(self) -> dict[str, Mark]:
         return {mark.name: mark for mark in self.job.marks}
 
+    @cached_property
+    def knocked(self) -> dict[str, str]:
+        """Marks and turning points that were disturbed, each with the set-up from which on it no longer holds."""
+        return {d.point: d.since for d in self.of_kind(Disturbance).values()}
+
+    def _holds(self, point: str, entry_id: str) -> bool:
+        if point not in self.knocked:
+            return True
+        order, since = list(self.entries), self.knocked[point]
+        return since in self.entries and order.index(entry_id) < order.index(since)
+
+    @cached_property
+    def runs(self) -> Runs:
+        """How the set-ups hang together, adjusted."""
+        marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
+        sights = self.of_kind(Foresight).values()
+        return Runs(marks, self.set_ups.values(), sights, self._holds, self._farthest)
+
+    @cached_property
+    def references(self) -> dict[str, Reference]:
+        """What readings can be taken against, oldest first, by id; what no longer holds is not among them."""
+        found: dict[str, Reference] = {}
+        for key, entry in self.entries.items():
+            if isinstance(entry, SetUp):
+                if key in self.runs.heights:
+                    found[key] = LineOfSight(entry, self.runs.heights[key], self._farthest)
+            elif isinstance(entry, MeterBase):
+                level = self.runs.level_of(entry.mark)
+                if level is not None and self._holds(entry.mark, key):
+                    found[key] = MeterAt(entry, level)
+            elif isinstance(entry, StringLine):
+                found[key] = StretchedString(entry)
+            elif isinstance(entry, TapeDatum):
+                found[key] = FromGround(entry, self.job.ground)
+        return found
+
+    def why_lost(self, anchor: str) -> Lost | None:
+        """Why nothing read against it is known; None where it stands."""
+        if anchor in self.references:
+            return None
+        return self.runs.lost.get(anchor, Lost.DISTURBED if anchor in self.entries else Lost.STRUCK)
+
+    @property
+    def present(self) -> Reference | None:
+        """The newest of what readings can be taken against."""
+        return next(reversed(self.references.values()), None)
+
     @property
     def set_up(self) -> SetUp | None:
-        """The present set-up: the newest that counts."""
-        return next(reversed(self.set_ups.values()), None)
+        """The newest set-up of a level that stands."""
+        return next((s for key, s in reversed(self.set_ups.items()) if key in self.references), None)
 
     def instrument_height(self, set_up: SetUp) -> float:
-        return levelling.height_of_instrument(self.marks[set_up.mark].level, set_up.backsight.metres)
+        """The adjusted height of its line of sight. Raises `KeyError` where it no longer stands."""
+        return self.runs.heights[set_up.id].level
 
     @cached_property
     def stations(self) -> tuple[Station, ...]:
@@ -90,37 +183,181 @@ class Assessment:
         return self.job.specification.formation_tolerance
 
     @cached_property
+    def _finished(self) -> list[float]:
+        levels = self.job.design.level_at(*np.array([station.at for station in self.stations]).T)
+        return [float(level) for level in levels]
+
+    @cached_property
+    def surfaces(self) -> tuple[Surface, ...]:
+        """The surfaces that are levelled, the formation first."""
+        return self.job.specification.levelled
+
+    def survey(self, surface: str = SurfaceKey.FORMATION) -> Survey:
+        """A surface as shot. Raises `KeyError` where this base has no such surface."""
+        if surface not in self._surveys:
+            of = self.job.specification.surface(surface)
+            tolerance = self.job.specification.tolerance(of)
+            self._surveys[surface] = Survey(
+                of,
+                tolerance,
+                self.stations,
+                self._finished,
+                lambda s: self._history(s, surface),
+                self.job.design.level,
+            )
+        return self._surveys[surface]
+
+    @cached_property
+    def surface_in_hand(self) -> str:
+        """The surface being built: the formation until the dig is signed, then the lowest with a station left or
+        not good, else the finished paving."""
+        if self.stage(EXCAVATION.key).gate is not Gate.SIGNED:
+            return SurfaceKey.FORMATION
+        above = [self.survey(surface.key) for surface in self.surfaces[1:]]
+        return next((s.surface.key for s in above if s.left or s.unsound), self.surfaces[-1].key)
+
+    @cached_property
+    def _surveys(self) -> dict[str, Survey]:
+        return {}
+
+    @property
     def ground(self) -> dict[str, StationAnswer]:
         """The formation at every station, in walking order."""
-        finished = self.job.design.level_at(*np.array([station.at for station in self.stations]).T)
-        depth = self.job.specification.excavation_depth
-        height = self.instrument_height(self.set_up) if self.set_up else None
-        answers = {}
-        for station, level in zip(self.stations, finished.tolist(), strict=True):
-            design = level - depth
-            target = None if height is None else levelling.target_reading(height, design)
-            judgement = judge(self._history(station), design, self.tolerance)
-            answers[station.name] = StationAnswer(station, level, design, target, judgement)
-        return answers
+        return self.survey().answers
 
-    def entries_at(self, station: str) -> list[Reading | Fill]:
-        """What was recorded at a station and counts, oldest first."""
-        return self._events.get(station, [])
+    def target(
+        self, station: str, surface: str = SurfaceKey.FORMATION, reference: Reference | None = None
+    ) -> float | None:
+        """What should be read at a station, against the present reference or another."""
+        survey = self.survey(surface)
+        return survey.target(survey.answers[station].station, reference or self.present)
+
+    def entries_at(self, station: str, surface: str = SurfaceKey.FORMATION) -> list[Reading | Fill]:
+        """What was recorded at a station on a surface and counts, oldest first."""
+        return self._events.get((surface, station), [])
 
     def next_station(self, after: str) -> str:
-        """The next station in walking order that still wants shooting, else simply the next."""
-        names = [station.name for station in self.stations]
-        place = names.index(after)
-        onward = names[place + 1 :] + names[:place]
-        return next((n for n in onward if self.ground[n].judgement.standing is Standing.UNSHOT), onward[0])
+        """The next station of the formation in walking order that still wants shooting, else simply the next."""
+        return self.survey().next_station(after)
 
     def shot_count(self) -> int:
-        return sum(a.judgement.standing is not Standing.UNSHOT for a in self.ground.values())
+        return self.survey().shot_count
+
+    def misreads(self, entry: Reading) -> Suspicion | None:
+        """Whether a reading about to be recorded looks misread: by what lies around it, and by what the same figures
+        would mean against another level or where the reading before was typed again."""
+        reference, survey = self.references.get(entry.set_up), self.survey(entry.surface)
+        if reference is None:
+            return None
+        station = survey.answers[entry.station].station
+        others = []
+        here = survey.target(station, reference)
+        for key, other in self.references.items():
+            there = survey.target(station, other) if isinstance(other, LineOfSight) and key != entry.set_up else None
+            if there is not None and here is not None and isinstance(reference, LineOfSight):
+                others.append((OTHER_SET_UP, entry.reading.metres + here - there))
+        before = next((e for e in reversed(self.job.entries) if isinstance(e, Reading)), None)
+        if (
+            before
+            and before.reading.raw == entry.reading.raw
+            and before.station != entry.station
+            and here is not None
+        ):
+            others.append((TYPED_TWICE, here))
+        return survey.misreads(
+            entry.station, entry.reading, reference, self.job.unit, same_ground=entry.same_ground, others=others
+        )
+
+    def suspected(self, surface: str = SurfaceKey.FORMATION) -> list[tuple[str, Suspicion]]:
+        """Stations of a surface whose newest reading looks misread and nobody has vouched for."""
+        survey = self.survey(surface)
+        newest = {}
+        for name in survey.answers:
+            events = self.entries_at(name, surface)
+            if events and isinstance(events[-1], Reading):
+                newest[name] = events[-1]
+        return list(survey.looks_misread(newest, self.references.get, self.job.unit))
+
+    @cached_property
+    def falls(self) -> dict[str, FallAnswer]:
+        """Falls checked by straightedge, oldest first, by id."""
+        places = {station.name: station.at for station in self.stations}
+        return {key: fall_answer(check, places, self.job.design) for key, check in self.of_kind(FallCheck).items()}
+
+    def surface_findings(self, surface: str) -> tuple[Finding, ...]:
+        """Everything found on a surface as shot."""
+        found = [*self.survey(surface).findings, *misread_finding(self.suspected(surface))]
+        found += self._run_findings(surface)
+        found += [a.finding for a in self.falls.values() if a.check.surface == surface and a.finding]
+        if surface == SurfaceKey.BASE:
+            found += thin_findings(self.survey(surface), self.survey())
+        return tuple(found)
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        """The D rules on the formation as shot."""
-        return tuple(formation_findings(self.ground.values(), self.tolerance))
+        """What is found on the formation as shot."""
+        return self.surface_findings(SurfaceKey.FORMATION)
+
+    def _run_findings(self, surface: str) -> Iterator[Finding]:
+        """Runs of the level that do not close or were never closed, of those readings on this surface hang on."""
+        used = {e.set_up for (of, _station), events in self._events.items() if of == surface
+                for e in events if isinstance(e, Reading)}  # fmt: skip
+        for closing in self.runs.closings:
+            lost = {s.id for s in closing.chain} & self.runs.lost.keys()
+            if not closing.closes and lost & used:
+                yield Finding(
+                    "R01",
+                    Severity.STOP,
+                    Words("the run to {mark} misses by {miss}", {"miss": abs(closing.misclosure)},
+                          names={"mark": closing.sight.point}),
+                    Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
+                          {"n": len(closing.chain)}),
+                    "One reading of the run is wrong, or a point moved: no level from it is known.",
+                    "Sight the mark again; correct what was misread, or strike out the run and shoot it anew.",
+                    Source.MEMORY,
+                )  # fmt: skip
+        if open_ends := [run for run in self.runs.open_ends if used & {s.id for s in run}]:
+            yield Finding(
+                "R02",
+                Severity.WARNING,
+                Words("{n} runs of the level not closed", counts={"n": len(open_ends)}),
+                Words("a last sight on a mark of known level"),
+                "A knocked tripod or a misread backsight shows only at the close.",
+                "Before packing up, sight a mark once more.",
+                Source.PRACTICE,
+            )
+
+    @cached_property
+    def set_out(self) -> SetOut:
+        """The pegs by what was taped between them since each was last moved, the newest length of each pair."""
+        newest: dict[frozenset[str], PegDistance] = {}
+        for entry in self.entries.values():
+            if isinstance(entry, PegDistance):
+                newest[frozenset((entry.start, entry.end))] = entry
+            elif isinstance(entry, PegMove):
+                newest = {pair: taped for pair, taped in newest.items() if entry.peg not in pair}
+        return SetOut(self.job.outline, list(newest.values()))
+
+    @cached_property
+    def location(self) -> Location | None:
+        """The services as last located."""
+        return location(list(self.of_kind(ServicesLocated).values()), self.job.today)
+
+    @cached_property
+    def margins(self) -> dict[int, MarginMeasured]:
+        """The newest margin measured on each side."""
+        return {m.side: m for m in self.of_kind(MarginMeasured).values()}
+
+    @cached_property
+    def set_out_findings(self) -> tuple[Finding, ...]:
+        """What holds the set-out: services, pegs."""
+        return (*service_findings(self.location), *set_out_findings(self.set_out))
+
+    @cached_property
+    def margin_findings(self) -> tuple[Finding, ...]:
+        specification = self.job.specification
+        usual = school(specification.school).margin_for(self.job.brief.traffic, specification.unbound)
+        return tuple(margin_findings(self.margins, len(self.job.outline), specification.details.margin, usual))
 
     @cached_property
     def soundness(self) -> tuple[Finding, ...]:
@@ -150,8 +387,14 @@ class Assessment:
 
     def _stage(self, key: str) -> StageAnswer:
         begun, findings = True, self.soundness
-        if key == EXCAVATION.key:
-            begun, findings = self.shot_count() > 0, (*self._stands_on(BRIEF), *self.findings)
+        if key == SET_OUT.key:
+            begun = bool(self.set_out.lengths or self.location)
+            findings = (*self._stands_on(BRIEF), *self.set_out_findings)
+        elif key == EXCAVATION.key:
+            begun = self.shot_count() > 0
+            unlocated = service_findings(self.location)
+            findings = (*self._stands_on(BRIEF), *self._stands_on(SET_OUT), *unlocated, *self.findings,
+                        *self.margin_findings)  # fmt: skip
         accepted = {a.finding: a for a in self.job.acceptances if a.stage == key}
         sign_off = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
         holds = sign_off is not None and _answer(key, sign_off.evidence) == _answer(key, self.evidence_of(key))
@@ -186,7 +429,11 @@ class Assessment:
 
     def evidence_of(self, key: str) -> dict[str, Any]:
         """What a stage is signed on, as JSON values. Raises `KeyError` for a stage that is not judged here."""
-        return {BRIEF.key: self._brief_evidence, EXCAVATION.key: self._dig_evidence}[key]
+        return {
+            BRIEF.key: self._brief_evidence,
+            SET_OUT.key: self._set_out_evidence,
+            EXCAVATION.key: self._dig_evidence,
+        }[key]
 
     def evidence_hash(self, key: str) -> str:
         """What identifies a stage's evidence, on a signer's screen and in the record."""
@@ -225,15 +472,15 @@ class Assessment:
                 {"role": layer.role, "material": layer.material, "thickness_mm": _mm(layer.thickness)}
                 for layer in specification.layers
             ],
-            "set_ups": [
+            "read_against": [self._anchor_data(entry) for entry in self.anchors.values()],
+            "closings": [
                 {
-                    "id": s.id,
-                    "mark": s.mark,
-                    "mark_level_m": self.marks[s.mark].level,
-                    "backsight": s.backsight.raw,
-                    "instrument_height_m": round(self.instrument_height(s), 4),
+                    "mark": c.sight.point,
+                    "set_ups": [s.id for s in c.chain],
+                    "misclosure_mm": _mm(c.misclosure),
+                    "allowed_mm": _mm(c.allowed),
                 }
-                for s in self.set_ups.values()
+                for c in self.runs.closings
             ],
             "stations": [station_evidence(answer) for answer in self.ground.values()],
             "findings": [
@@ -247,15 +494,72 @@ class Assessment:
             ],
         }
 
+    def _anchor_data(self, entry: Anchor) -> dict[str, Any]:
+        """What readings were taken against, as JSON values."""
+        data: dict[str, Any] = {"id": entry.id, "kind": entry.KIND, "method": str(entry.instrument.method)}
+        data["reading_u_mm"] = _mm(entry.instrument.reading_u)
+        if lost := self.why_lost(entry.id):
+            return data | {"lost": str(lost)}
+        match entry:
+            case SetUp():
+                height = self.runs.heights[entry.id]
+                return data | {
+                    "mark": entry.mark,
+                    "mark_level_m": _metres(self.runs.level_of(entry.mark)),
+                    "backsight": entry.backsight.raw,
+                    "instrument_height_m": round(height.level, 4),
+                    "standard_uncertainty_mm": _mm(height.uncertainty),
+                }
+            case MeterBase():
+                return data | {"mark": entry.mark, "shows": entry.shows.raw}
+            case StringLine():
+                return data | {
+                    "from": entry.start,
+                    "to": entry.end,
+                    "levels_m": [round(entry.start_level, 4), round(entry.end_level, 4)],
+                }
+            case _:
+                return data
+
     @cached_property
-    def _events(self) -> dict[str, list[Reading | Fill]]:
-        by_station: dict[str, list[Reading | Fill]] = defaultdict(list)
-        for entry in self.job.entries:
-            if isinstance(entry, Reading | Fill) and entry.id not in self.struck:
-                if isinstance(entry, Reading) and entry.surface is not SurfaceKey.FORMATION:
-                    continue
-                by_station[entry.station].append(entry)
-        return by_station
+    def _set_out_evidence(self) -> dict[str, Any]:
+        """The lengths taped and how each peg stands, and the services as located."""
+        located = self.location
+        return {
+            "stage": SET_OUT.key,
+            "version": self.job.version,
+            "outline_m": [list(corner) for corner in self.job.outline],
+            "lengths": [
+                {"from": x.start, "to": x.end, "typed": x.length.raw, "m": round(x.length.metres, 4)}
+                for x in self.set_out.lengths
+            ],
+            "pegs": [
+                {"peg": p.name, "out_of_place_mm": _mm(p.move), "in_place": p.in_place} for p in self.set_out.pegs
+            ],
+            "services": located
+            and {
+                "ticket": located.entry.ticket,
+                "located_on": located.entry.located_on.isoformat(),
+                "last_day": located.last_day.isoformat(),
+                "by": located.entry.by,
+                "found": located.entry.found,
+            },
+            "findings": [
+                {"rule": f.rule, "severity": f.severity, "found": f.found.text(self.job.unit)}
+                for f in self.set_out_findings
+            ],
+        }
+
+    @cached_property
+    def _events(self) -> dict[tuple[str, str], list[Reading | Fill]]:
+        """Readings and fills by surface and station."""
+        found: dict[tuple[str, str], list[Reading | Fill]] = defaultdict(list)
+        for entry in self.entries.values():
+            if isinstance(entry, Reading):
+                found[str(entry.surface), entry.station].append(entry)
+            elif isinstance(entry, Fill):
+                found[str(SurfaceKey.FORMATION), entry.station].append(entry)
+        return found
 
     @cached_property
     def _farthest(self) -> float:
@@ -263,17 +567,10 @@ class Assessment:
         places = np.array([*self.job.outline, *(mark.at for mark in self.job.marks)])
         return float(np.hypot(*np.ptp(places, axis=0)))
 
-    @cached_property
-    def _back_sights(self) -> dict[str, float]:
-        return {s.id: self._sight_length(s, self.marks[s.mark].at) for s in self.set_ups.values()}
-
-    def _sight_length(self, set_up: SetUp, to: Point) -> float:
-        return self._farthest if set_up.at is None else math.dist(set_up.at, to)
-
-    def _history(self, station: Station) -> list[Shot | Filling]:
+    def _history(self, station: Station, surface: str) -> list[Shot | Filling]:
         """What happened at a station: readings on unchanged ground stand together in one shot."""
         history: list[Shot | Filling] = []
-        for event in self.entries_at(station.name):
+        for event in self.entries_at(station.name, surface):
             if isinstance(event, Fill):
                 history.append(Filling(event.is_stone, event.lifts))
                 continue
@@ -286,12 +583,25 @@ class Assessment:
         return history
 
     def _sights(self, reading: Reading, station: Station) -> tuple[Sight, ...]:
-        set_up = self.set_ups.get(reading.set_up)
-        if set_up is None:
+        """The level a reading comes to, moved from where it was taken to the station along the design."""
+        reference = self.references.get(reading.set_up)
+        spot = reference.spot(station.at) if reference else None
+        found = reference.sight(spot, reading.reading.metres) if reference and spot else None
+        if found is None or spot is None:
             return ()
-        level = levelling.reduced_level(self.instrument_height(set_up), reading.reading.metres)
-        fore_sight = self._sight_length(set_up, station.at)
-        return (sight(level, set_up.id, set_up.instrument, self._back_sights[set_up.id], fore_sight),)
+        if spot == station.at:
+            return (found,)
+        moved = self.job.design.level(station.at) - self.job.design.level(spot)
+        return (replace(found, level=found.level + moved),)
+
+
+def corrected(entry: Entry, reading: Measured) -> Entry:
+    """`entry` with what should have been read. Raises `ValueError` for one that reads nothing."""
+    changed: Any = entry
+    for name in ("backsight", "reading", "shows", "gap", "length", "width"):
+        if hasattr(entry, name):
+            return replace(changed, **{name: reading})  # type: ignore[no-any-return]
+    raise ValueError(f"a {entry.KIND} has no reading to correct")
 
 
 def assess(job: Job) -> Assessment:
@@ -326,9 +636,20 @@ def _mm(metres: float) -> float:
     return round(metres * 1000, 1)
 
 
+def _metres(level: float | None) -> float | None:
+    return None if level is None else round(level, 4)
+
+
 def _answer(stage: str, evidence: dict[str, Any]) -> object:
     """The part of the evidence whose change overtakes a sign-off: of the dig each station's verdict and design
-    level, of the brief the design it was signed on, whatever it is called and wherever one shoots."""
+    level, of the set-out whether each peg stands in place, of the brief the design it was signed on, whatever it
+    is called and wherever one shoots."""
+    if stage == SET_OUT.key:
+        return (
+            evidence["outline_m"],
+            [(p["peg"], p["in_place"]) for p in evidence["pegs"]],
+            bool(evidence["services"]),
+        )
     if stage == EXCAVATION.key:
         return {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence["stations"]}
     return {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}

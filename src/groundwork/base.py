@@ -4,9 +4,11 @@ Excavation depth below finished level = paver + compacted bedding + base + sub-b
 Bedding loses what the pavers settle by when they are seated (common practice, no published source).
 """
 
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
+from itertools import groupby
 
 from groundwork.materials import DRAINING, Family, Material, material
 
@@ -47,6 +49,20 @@ class Tolerance:
 
 FORMATION_TOLERANCE = Tolerance(high=0.020, low=0.030)
 """UK highway works specification, formation; quoted from memory."""
+TOLERANCES = {
+    SurfaceKey.FORMATION: FORMATION_TOLERANCE,
+    SurfaceKey.SUB_BASE: Tolerance(high=0.010, low=0.030),
+    SurfaceKey.BASE: Tolerance(high=0.010, low=0.010),
+    SurfaceKey.BOUND_BASE: Tolerance(high=0.010, low=0.010),
+    SurfaceKey.BEDDING: Tolerance(high=0.005, low=0.005),
+    SurfaceKey.SCREED: Tolerance(high=0.005, low=0.005),
+    SurfaceKey.FINISHED: Tolerance(high=0.006, low=0.006),
+}
+"""Sub-base and base: UK highway works specification; bedding and paving: industry guidance. Quoted from memory."""
+LEAST_OF_BASE = 0.010
+"""How much thinner than specified the base as a whole may be at a station (quoted from memory)."""
+GREATEST_LIFT = {Family.DENSE: 0.075, Family.OPEN: 0.100, Family.DUST: 0.075}
+"""The thickest lift taken at once, compacted (common practice, no published source)."""
 
 
 @dataclass(frozen=True)
@@ -109,15 +125,23 @@ class Details:
 
 @dataclass(frozen=True)
 class Surface:
-    """The top of a layer, or the formation, `depth` below the finished surface."""
+    """The top of a layer or of one of its lifts, or the formation, `depth` below the finished surface. A lift's
+    key is its layer's with its number, `base.1`; the last lift's top is the layer's own."""
 
-    key: SurfaceKey
+    key: str
     depth: float
+    lift: int = 0
+    lifts: int = 1
+
+    @property
+    def kind(self) -> SurfaceKey:
+        return SurfaceKey(self.key.split(".", maxsplit=1)[0])
 
 
 @dataclass(frozen=True)
 class BaseSpecification:
-    """Layers top first; `settlement` is how high above finished level pavers are laid before seating.
+    """Layers top first; `settlement` is how high above finished level pavers are laid before seating;
+    `tolerances` are this job's own, of surfaces other than the formation.
 
     Raises `ValueError` where the layers cannot be built as given.
     """
@@ -127,6 +151,7 @@ class BaseSpecification:
     settlement: float = 0.0
     formation_tolerance: Tolerance = field(default=FORMATION_TOLERANCE)
     details: Details = field(default_factory=Details)
+    tolerances: tuple[tuple[SurfaceKey, Tolerance], ...] = ()
 
     def __post_init__(self) -> None:
         order = list(Role)
@@ -194,3 +219,39 @@ class BaseSpecification:
     def depth_of(self, key: SurfaceKey) -> float:
         """Depth of a surface below finished level. Raises `KeyError` where this base has no such surface."""
         return {surface.key: surface.depth for surface in self.surfaces}[key]
+
+    @cached_property
+    def levelled(self) -> tuple[Surface, ...]:
+        """Every surface that is levelled as the base is built, the formation first, the top of each lift among
+        them. Bedding is levelled as it is screeded."""
+        found = [Surface(SurfaceKey.FORMATION, self.excavation_depth)]
+        depth = self.excavation_depth
+        for role, layers in groupby(reversed(self.layers), key=lambda layer: layer.role):
+            steps = [step for layer in layers for step in _lifts(layer, self.compacted(layer))]
+            key = SurfaceKey.FINISHED if role is Role.PAVING else SurfaceKey(role.value)
+            for number, step in enumerate(steps, start=1):
+                depth -= step
+                last = number == len(steps)
+                found.append(Surface(key if last else f"{key}.{number}", max(depth, 0.0), number, len(steps)))
+            if key is SurfaceKey.BEDDING and self.settlement:
+                found[-1] = Surface(SurfaceKey.SCREED, depth - self.settlement)
+        return tuple(found)
+
+    def surface(self, key: str) -> Surface:
+        """A levelled surface by its key. Raises `KeyError` where this base has no such surface."""
+        return {surface.key: surface for surface in self.levelled}[key]
+
+    def tolerance(self, surface: Surface) -> Tolerance:
+        """What its level may miss by. Lifts that others cover have the sub-base's, where the specification's own
+        are not set for their layer."""
+        if surface.kind is SurfaceKey.FORMATION:
+            return self.formation_tolerance
+        covered = surface.lift < surface.lifts and surface.kind is not SurfaceKey.FINISHED
+        own = dict(self.tolerances)
+        return own.get(surface.kind) or TOLERANCES[SurfaceKey.SUB_BASE if covered else surface.kind]
+
+
+def _lifts(layer: Layer, compacted: float) -> list[float]:
+    """The thickness of each lift, the lowest first: as few equal ones as the greatest lift allows."""
+    number = math.ceil(compacted / GREATEST_LIFT.get(layer.family, math.inf) - 1e-9) or 1
+    return [compacted / number] * number

@@ -3,15 +3,18 @@
 import argparse
 import json
 import sys
+from dataclasses import replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 from groundwork.assess import Assessment, assess, finding_data
-from groundwork.dig import StationAnswer
+from groundwork.base import Surface
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
 from groundwork.measure import Unit, format_level, format_reading
 from groundwork.record import first_fault
-from groundwork.stages import BRIEF, EXCAVATION
+from groundwork.shots import StationAnswer
+from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
@@ -36,7 +39,9 @@ def main(arguments: list[str] | None = None) -> int:
             return 0
         if given.command == "assess":
             job = loads(_read(given.file), _read(given.readings) if given.readings else None)
-            json.dump(assessment_data(assess(job)), sys.stdout, indent=2, ensure_ascii=False)
+            json.dump(
+                assessment_data(assess(replace(job, today=date.today()))), sys.stdout, indent=2, ensure_ascii=False
+            )
             print()
             return 0
         return _verify(given.file, given.head)
@@ -48,7 +53,7 @@ def main(arguments: list[str] | None = None) -> int:
 def assessment_data(assessment: Assessment) -> dict[str, Any]:
     """An assessment as JSON values: levels in metres, deviations in millimetres, words in the job's units."""
     unit = assessment.job.unit
-    brief, excavation = assessment.stage(BRIEF.key), assessment.stage(EXCAVATION.key)
+    brief, set_out, excavation = map(assessment.stage, (BRIEF.key, SET_OUT.key, EXCAVATION.key))
     set_up = assessment.set_up
     return {
         "job": assessment.job.name,
@@ -67,23 +72,42 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "findings": [finding_data(finding, unit) for finding in brief.findings],
         },
         "evidence": assessment.evidence_of(EXCAVATION.key),
-        "stations": [_station_data(answer, unit) for answer in assessment.ground.values()],
-        "findings": [finding_data(finding, unit) for finding in assessment.findings],
+        "set_out": {
+            "gate": str(set_out.gate),
+            "held_by": set_out.holding,
+            "findings": [finding_data(finding, unit) for finding in set_out.findings],
+        },
+        "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surfaces],
         "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
     }
 
 
-def _station_data(answer: StationAnswer, unit: Unit) -> dict[str, Any]:
-    judgement = answer.judgement
+def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[str, Any]:
+    """One surface: its tolerance, every station with what should be read there, what was found."""
+    survey, reference = assessment.survey(surface.key), assessment.present
+
+    def station(answer: StationAnswer) -> dict[str, Any]:
+        target = survey.target(answer.station, reference)
+        return {
+            "station": answer.station.name,
+            "finished_level": format_level(answer.finished, unit),
+            "design_level": format_level(answer.design, unit),
+            "target_reading": None if target is None else format_reading(target, unit),
+            "target_reading_m": None if target is None else round(target, 4),
+            "in_sight": reference is not None and target is not None and reference.in_sight(target),
+            "standing": str(answer.judgement.standing),
+            "action": answer.judgement.action.text(unit),
+        }
+
     return {
-        "station": answer.station.name,
-        "finished_level": format_level(answer.finished, unit),
-        "formation_level": format_level(answer.design, unit),
-        "target_reading": format_reading(answer.target, unit) if answer.target is not None else None,
-        "target_reading_m": round(answer.target, 4) if answer.target is not None else None,
-        "in_sight": answer.in_sight,
-        "standing": str(judgement.standing),
-        "action": judgement.action.text(unit),
+        "surface": surface.key,
+        "below_finished_mm": round(surface.depth * 1000, 1),
+        "tolerance_mm": {"high": survey.tolerance.high * 1000, "low": survey.tolerance.low * 1000},
+        "left": survey.left,
+        "stations": [station(answer) for answer in survey.answers.values()],
+        "findings": [finding_data(f, unit) for f in assessment.surface_findings(surface.key)]
+        if survey.shot_count
+        else [],
     }
 
 

@@ -2,35 +2,12 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
-from typing import Any
 
 from groundwork.base import Tolerance
-from groundwork.measure import LONGEST_ROD
+from groundwork.shots import StationAnswer, unshot_finding
 from groundwork.stages import Finding, Severity, Source
-from groundwork.stations import Station
-from groundwork.verdict import FILL_LIFT, Judgement, Standing
+from groundwork.verdict import FILL_LIFT, Standing
 from groundwork.words import Words
-
-UNSHOT_SHARE = 0.1
-"""More of the stations than this not shot, and the surface has not been checked (practice)."""
-
-
-@dataclass(frozen=True)
-class StationAnswer:
-    """One station: design levels of the finished surface and the formation, the target reading for the
-    present set-up (None without one) and the judgement on what was read."""
-
-    station: Station
-    finished: float
-    design: float
-    target: float | None
-    judgement: Judgement
-
-    @property
-    def in_sight(self) -> bool:
-        """Whether the line of sight meets a rod held at the design level."""
-        return self.target is not None and 0 <= self.target <= LONGEST_ROD
 
 
 def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) -> Iterator[Finding]:
@@ -79,44 +56,12 @@ def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) ->
         "Shoot again on the same ground, or trim toward design.",
     )  # fmt: skip
     yield from stop(
-        "D02", Standing.UNKNOWN, "{n} read from a set-up since struck out", both,
-        "A level is worth no more than the set-up it was read from.", "Shoot again.",
+        "D02", Standing.UNKNOWN, "{n} read from what no longer holds", both,
+        "A level is worth no more than what it was read from.", "Shoot again.",
     )  # fmt: skip
-    if unshot := standing[Standing.UNSHOT]:
-        mostly_shot = len(unshot) <= UNSHOT_SHARE * len(answers)
-        yield Finding(
-            "D06",
-            Severity.WARNING if mostly_shot else Severity.STOP,
-            Words("{n} of {all} stations not shot", counts={"n": len(unshot), "all": len(answers)}),
-            Words("every station; a tenth may be missing with a warning"),
-            "Between stations nobody knows the level.",
-            "Shoot the rest.",
-            Source.PRACTICE,
-            tuple(a.station.name for a in unshot),
-        )
+    if missing := unshot_finding(answers):
+        yield missing
 
 
 def _source(rule: str) -> Source:
     return {"D02": Source.MEMORY}.get(rule, Source.PRACTICE)
-
-
-def _mm(metres: float) -> float:
-    return round(metres * 1000, 1)
-
-
-def station_evidence(answer: StationAnswer) -> dict[str, Any]:
-    """What stands of a station in a sign-off: levels in metres, deviations in millimetres."""
-    judgement = answer.judgement
-    found: dict[str, Any] = {
-        "station": answer.station.name,
-        "at_m": list(answer.station.at),
-        "verdict": judgement.standing,
-    }
-    found |= {"design_m": round(answer.design, 4), "shots": judgement.shots}
-    if judgement.level is None or judgement.deviation is None or judgement.uncertainty is None:
-        return found
-    return found | {
-        "level_m": round(judgement.level, 4),
-        "deviation_mm": _mm(judgement.deviation),
-        "standard_uncertainty_mm": _mm(judgement.uncertainty),
-    }

@@ -1,18 +1,19 @@
 """A job as plain values: the site, its base, and what was recorded on it, in the order it was recorded."""
 
 from dataclasses import dataclass, field
+from datetime import date
 from functools import cached_property
 from typing import Any
 
 import shapely
 
-from groundwork.base import BaseSpecification, SurfaceKey
+from groundwork.base import BaseSpecification
 from groundwork.brief import Brief, ConeLog, FixedHeight, Outlet, Soil, SpotLevel, Traffic
+from groundwork.entries import Entry
 from groundwork.ground import ExistingGround
-from groundwork.measure import Measured, Unit
+from groundwork.measure import Unit
 from groundwork.surface import DesignSurface, Facet, Point
 from groundwork.surroundings import BuildingEdge, Feature, building_edges
-from groundwork.verdict import Instrument
 
 
 @dataclass(frozen=True)
@@ -22,55 +23,6 @@ class Mark:
     name: str
     at: Point
     level: float
-
-
-@dataclass(frozen=True)
-class SetUp:
-    """The instrument set up by a backsight on a mark; `at` is where it stands, if known."""
-
-    id: str
-    mark: str
-    backsight: Measured
-    instrument: Instrument = Instrument.LASER
-    at: Point | None = None
-
-
-@dataclass(frozen=True)
-class Reading:
-    """A rod reading at a station. `same_ground`: the ground is as it was at the reading before."""
-
-    id: str
-    station: str
-    set_up: str
-    reading: Measured
-    same_ground: bool = False
-    surface: SurfaceKey = SurfaceKey.FORMATION
-
-
-@dataclass(frozen=True)
-class Fill:
-    """Material put back at a station and compacted."""
-
-    id: str
-    station: str
-    material: str
-    lifts: int = 1
-
-    @property
-    def is_stone(self) -> bool:
-        return self.material == "stone"
-
-
-@dataclass(frozen=True)
-class Strike:
-    """Strikes out an earlier entry, which stays in the record but no longer counts."""
-
-    id: str
-    strikes: str
-    reason: str = ""
-
-
-Entry = SetUp | Reading | Fill | Strike
 
 
 @dataclass(frozen=True)
@@ -98,7 +50,7 @@ class Acceptance:
 @dataclass(frozen=True)
 class Job:
     """Everything an assessment needs. `sign_offs` and `acceptances` oldest first. `version` counts the designs the
-    record has held."""
+    record has held; `today` is the day it is judged on, where that matters and is known."""
 
     name: str
     unit: Unit
@@ -117,6 +69,7 @@ class Job:
     sign_offs: tuple[SignOff, ...] = ()
     acceptances: tuple[Acceptance, ...] = ()
     version: int = 1
+    today: date | None = None
 
     @cached_property
     def area(self) -> shapely.Polygon:

@@ -10,11 +10,37 @@ from typing import Any, NoReturn
 
 import jsonschema
 
-from groundwork.job import Entry, Fill, Job, Mark, Reading, SetUp, Strike
-from groundwork.measure import Measured, MeasureError, Unit, parse_rod
-from groundwork.site import SiteError, check_site, point, read_site, site_data
+from groundwork.entries import (
+    Anchor,
+    Correction,
+    Disturbance,
+    Entry,
+    FallCheck,
+    Fill,
+    Foresight,
+    MeterBase,
+    PegDistance,
+    PegMove,
+    Reading,
+    SetUp,
+    Strike,
+    Typed,
+    entry_body,
+    entry_value,
+)
+from groundwork.job import Job
+from groundwork.measure import (
+    Measured,
+    MeasureError,
+    Unit,
+    parse_bar,
+    parse_layer,
+    parse_length,
+    parse_rod,
+    parse_signed,
+)
+from groundwork.site import SiteError, check_site, read_site, site_data
 from groundwork.stations import Station
-from groundwork.verdict import Instrument
 
 LARGEST_FILE = 5_000_000
 
@@ -98,79 +124,125 @@ def _job(data: dict[str, Any]) -> Job:
         stations = check_site(job)
     except SiteError as error:
         raise JobFileError(error.path, error.message) from error
-    return replace(job, entries=_entries(data.get("entries", []), job.unit, job.marks, stations))
+    return replace(job, entries=_entries(data.get("entries", []), job, stations))
 
 
-def _entries(
-    rows: list[dict[str, Any]], unit: Unit, marks: tuple[Mark, ...], stations: tuple[Station, ...]
-) -> tuple[Entry, ...]:
+def _entries(rows: list[dict[str, Any]], job: Job, stations: tuple[Station, ...]) -> tuple[Entry, ...]:
     known: dict[str, Entry] = {}
-    latest_set_up = ""
-    mark_names, station_names = {m.name for m in marks}, {s.name for s in stations}
+    check = _Names(job, {s.name for s in stations}, known)
+    latest = ""
     for place, row in enumerate(rows):
         path = row.get("where", f"entries[{place}]")
         if row["id"] in known:
             raise JobFileError(f"{path}.id", f"{row['id']!r} stands twice")
-        entry: Entry
-        match row["kind"]:
-            case "set_up":
-                if row["mark"] not in mark_names:
-                    raise JobFileError(f"{path}.mark", f"no mark is called {row['mark']!r}")
-                backsight = _typed(row["backsight"], unit, f"{path}.backsight")
-                at = point(row["at_m"]) if "at_m" in row else None
-                instrument = Instrument(row.get("instrument", "laser"))
-                entry = SetUp(row["id"], row["mark"], backsight, instrument, at)
-                latest_set_up = entry.id
-            case "reading":
-                _check_station(row["station"], station_names, path)
-                set_up = row.get("set_up", latest_set_up)
-                if not isinstance(known.get(set_up), SetUp):
-                    raise JobFileError(f"{path}.set_up", f"no set-up before it is called {set_up!r}")
-                typed = _typed(row["reading"], unit, f"{path}.reading")
-                entry = Reading(row["id"], row["station"], set_up, typed, row.get("same_ground", False))
-            case "fill":
-                _check_station(row["station"], station_names, path)
-                entry = Fill(row["id"], row["station"], row["material"], row.get("lifts", 1))
-            case _:
-                if row["strikes"] not in known or isinstance(known[row["strikes"]], Strike):
-                    raise JobFileError(f"{path}.strikes", f"nothing before it is called {row['strikes']!r}")
-                entry = Strike(row["id"], row["strikes"], row.get("reason", ""))
+        body = {"set_up": latest} | row if row["kind"] in ("reading", "foresight") else row
+        entry = _value(body, job.unit, path)
+        check(entry, path)
+        if isinstance(entry, Anchor):
+            latest = entry.id
         known[entry.id] = entry
     return tuple(known.values())
 
 
-def _check_station(name: str, names: set[str], path: str) -> None:
-    if name not in names:
-        raise JobFileError(f"{path}.station", f"no station is called {name!r}")
+_MEASURED = ("reading", "backsight", "shows", "start_height", "end_height", "length", "gap", "width")
 
 
-def _typed(text: str, unit: Unit, path: str) -> Measured:
+def _value(row: dict[str, Any], unit: Unit, path: str) -> Entry:
+    """One entry, each of its lengths read in the job's units where it stands as text."""
+
+    def typed(kept: Any, how: Typed) -> Measured:
+        name = next((key for key in _MEASURED if row.get(key) is kept), "reading")
+        try:
+            return _parse(kept, how, unit)
+        except MeasureError as error:
+            raise JobFileError(f"{path}.{name}", str(error)) from error
+
     try:
-        return parse_rod(text, unit)
-    except MeasureError as error:
+        return entry_value(row["kind"], row["id"], row, typed)
+    except JobFileError:
+        raise
+    except (KeyError, ValueError) as error:
         raise JobFileError(path, str(error)) from error
 
 
+class _Names:
+    """Checks that an entry names only what there is, before it."""
+
+    def __init__(self, job: Job, stations: set[str], known: dict[str, Entry]) -> None:
+        self.marks = {mark.name for mark in job.marks}
+        self.pegs = {f"P{n}" for n in range(1, len(job.outline) + 1)}
+        self.surfaces = {str(surface.key) for surface in job.specification.levelled}
+        self.stations, self.known = stations, known
+
+    def __call__(self, entry: Entry, path: str) -> None:
+        match entry:
+            case SetUp() | MeterBase():
+                self._one_of(entry.mark, self._points(), f"{path}.mark", "mark or turning point")
+            case Disturbance():
+                self._one_of(entry.point, self._points(), f"{path}.point", "mark or turning point")
+            case Foresight():
+                self._before(entry.set_up, SetUp, f"{path}.set_up", "set-up")
+                if entry.point not in self.marks and entry.point in self._points():
+                    raise JobFileError(f"{path}.point", f"the turning point {entry.point!r} is fixed already")
+            case Reading():
+                self._one_of(entry.station, self.stations, f"{path}.station", "station")
+                self._one_of(entry.surface, self.surfaces, f"{path}.surface", "surface of this base")
+                self._before(entry.set_up, Anchor, f"{path}.set_up", "set-up")
+            case Fill():
+                self._one_of(entry.station, self.stations, f"{path}.station", "station")
+            case FallCheck():
+                self._one_of(entry.start, self.stations, f"{path}.start", "station")
+                self._one_of(entry.end, self.stations - {entry.start}, f"{path}.end", "other station")
+                self._one_of(entry.surface, self.surfaces, f"{path}.surface", "surface of this base")
+            case PegDistance():
+                self._one_of(entry.start, self.pegs, f"{path}.start", "peg")
+                self._one_of(entry.end, self.pegs - {entry.start}, f"{path}.end", "other peg")
+            case PegMove():
+                self._one_of(entry.peg, self.pegs, f"{path}.peg", "peg")
+            case Correction():
+                corrigible = SetUp | Foresight | MeterBase | Reading | FallCheck | PegDistance
+                self._before(entry.corrects, corrigible, f"{path}.corrects", "reading")
+            case Strike():
+                if isinstance(self.known.get(entry.strikes), Strike):
+                    raise JobFileError(f"{path}.strikes", f"nothing before it is called {entry.strikes!r}")
+                self._before(entry.strikes, object, f"{path}.strikes", "entry")
+
+    def _points(self) -> set[str]:
+        return self.marks | {e.point for e in self.known.values() if isinstance(e, Foresight)}
+
+    def _one_of(self, name: str, names: set[str], path: str, what: str) -> None:
+        if name not in names:
+            raise JobFileError(path, f"no {what} is called {name!r}")
+
+    def _before(self, name: str, kind: Any, path: str, what: str) -> None:
+        if name not in self.known or not isinstance(self.known[name], kind):
+            raise JobFileError(path, f"no {what} before it is called {name!r}")
+
+
 def _entry_data(entry: Entry, unit: Unit) -> dict[str, Any]:
-    match entry:
-        case SetUp():
-            row = {"kind": "set_up", "id": entry.id, "mark": entry.mark, "instrument": str(entry.instrument)}
-            row["backsight"] = _typed_in(entry.backsight, unit)
-            return row | ({"at_m": list(entry.at)} if entry.at else {})
-        case Reading():
-            row = {"kind": "reading", "id": entry.id, "station": entry.station, "set_up": entry.set_up}
-            return row | {"reading": _typed_in(entry.reading, unit), "same_ground": entry.same_ground}
-        case Fill():
-            row = {"kind": "fill", "id": entry.id, "station": entry.station, "material": entry.material}
-            return row | {"lifts": entry.lifts}
-        case Strike():
-            return {"kind": "strike", "id": entry.id, "strikes": entry.strikes, "reason": entry.reason}
+    body = entry_body(entry, lambda measured, how: _typed_in(measured, how, unit))
+    return {"kind": entry.KIND, "id": entry.id} | {key: value for key, value in body.items() if value is not None}
 
 
-def _typed_in(measured: Measured, unit: Unit) -> str:
+def _typed_in(measured: Measured, how: Typed, unit: Unit) -> str:
     """What was typed, or metres where a bare number was typed for another rod than `unit`."""
     try:
-        same = abs(parse_rod(measured.raw, unit).metres - measured.metres) < 1e-9
+        same = abs(_parse(measured.raw, how, unit).metres - measured.metres) < 1e-9
     except MeasureError:
         same = False
     return measured.raw if same else f"{measured.metres:.6f} m"
+
+
+def _parse(text: str, how: Typed, unit: Unit) -> Measured:
+    """A length of an entry as typed. Raises `MeasureError`."""
+    match how:
+        case Typed.ROD:
+            return parse_rod(text, unit)
+        case Typed.SIGNED:
+            return parse_signed(text, unit)
+        case Typed.PLAN:
+            return parse_length(text, unit.for_plans)
+        case Typed.LAYER:
+            return parse_layer(text, unit)
+        case Typed.BAR:
+            return parse_bar(text, unit)

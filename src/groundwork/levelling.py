@@ -3,6 +3,7 @@
 Height of instrument = level of the mark + backsight; level of a point = height of instrument − reading.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -96,3 +97,52 @@ def _check(bookings: Sequence[Booking]) -> None:
 
 def _sums(bookings: Sequence[Booking]) -> tuple[float, float]:
     return sum(b.backsight or 0.0 for b in bookings), sum(b.foresight or 0.0 for b in bookings)
+
+
+MISCLOSURE = 0.005
+"""Allowed misclosure of one set-up, metres; of n, √n times that (construction levelling; quoted from memory)."""
+
+
+def allowed_misclosure(set_ups: int) -> float:
+    """How far a run of so many set-ups may miss its closing mark, metres."""
+    return MISCLOSURE * math.sqrt(set_ups)
+
+
+def allowed_over(kilometres: float) -> float:
+    """Ordinary levelling's limit over a distance, metres: 12 mm √K (quoted from memory)."""
+    return 0.012 * math.sqrt(kilometres)
+
+
+@dataclass(frozen=True)
+class TwoPeg:
+    """A two-peg test: the rod readings on pegs A and B from midway, then from near A. Distances in metres."""
+
+    midway_a: float
+    midway_b: float
+    near_a: float
+    near_b: float
+    to_a: float
+    to_b: float
+
+    @property
+    def error(self) -> float:
+        """How much more the second set-up makes the rise from A to B than it is."""
+        return (self.near_a - self.near_b) - (self.midway_a - self.midway_b)
+
+    @property
+    def collimation(self) -> float:
+        """How much the line of sight rises a metre; from midway it cancels. Raises `ValueError` where the second
+        set-up is as far from A as from B."""
+        if abs(self.to_a - self.to_b) < 1:
+            raise ValueError("the second set-up must stand clearly nearer to A than to B")
+        return self.error / (self.to_a - self.to_b)
+
+    @property
+    def true_far_reading(self) -> float:
+        """What the far rod should have read from the second set-up."""
+        return self.near_b - self.collimation * self.to_b
+
+
+def corrected(reading: float, collimation: float, distance: float) -> float:
+    """A reading freed of what the tilt of the line of sight adds over `distance`."""
+    return reading - collimation * distance

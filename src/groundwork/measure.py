@@ -114,6 +114,32 @@ def parse_rod(text: str, bare: Unit) -> Measured:
     return reading
 
 
+def parse_signed(text: str, bare: Unit) -> Measured:
+    """A height above or below, a dip or a gap, typed as `text`: a bare number is read as off a rod, below nothing
+    with its sign. Raises `MeasureError`."""
+    plain = _plain(text, bare)
+    number = re.fullmatch(r"[+-]?(\d+(?:[.,]\d*)?|[.,]\d+)", plain)
+    if bare.is_metric and number:
+        value = float(number[1].replace(",", "."))
+        bare = Unit.MILLIMETRES if value >= 10 else Unit.METRES if not number[1].isdigit() else bare
+    reading = parse_length(text, bare)
+    if abs(reading.metres) > LONGEST_ROD:
+        raise MeasureError(f"“{_shortened(text)}” is further than anything here is read to")
+    return reading
+
+
+SHORTEST_BAR, LONGEST_BAR = 0.3, 6.0
+
+
+def parse_bar(text: str, bare: Unit) -> Measured:
+    """A straightedge's length: a bare number under 10 is in metres, or in feet. Raises `MeasureError`."""
+    number = re.fullmatch(r"\s*\d(?:[.,]\d+)?\s*", text)
+    bar = parse_length(text, bare.for_plans) if number else parse_rod(text, bare)
+    if not SHORTEST_BAR <= bar.metres <= LONGEST_BAR:
+        raise MeasureError(f"“{_shortened(text)}”: a straightedge is between 0.3 and 6 m long")
+    return bar
+
+
 _ONE_IN = re.compile(r"1\s*(?::|in\s)\s*(?P<run>\d+(?:\.\d+)?)")
 _PERCENT = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*%")
 _INCH_A_FOOT = re.compile(
@@ -217,8 +243,17 @@ def _shortened(text: str) -> str:
 def format_reading(metres: float, unit: Unit) -> str:
     """A rod reading as the rod shows it: 1 mm, 0.01 foot or 1/16 inch."""
     if unit is Unit.MILLIMETRES:
-        return f"{_rounded(metres, 0.001):.0f}"
+        return f"{_rounded(metres, 0.001):.0f}".replace("-", "−")
     return format_level(metres, unit)
+
+
+def as_typed(metres: float, unit: Unit) -> str:
+    """A reading of a level that reads to a tenth of a millimetre, as a person of the crew would type it."""
+    if unit is Unit.MILLIMETRES:
+        return f"{metres * 1000:.1f}"
+    if unit is Unit.METRES:
+        return f"{metres:.4f}"
+    return f"{metres / FOOT:.4f}'" if unit is Unit.FEET_TENTHS else f'{metres / INCH:.3f}"'
 
 
 def format_level(metres: float, unit: Unit) -> str:

@@ -14,6 +14,7 @@ from groundwork.base import (
     Layer,
     Reinforcement,
     Role,
+    SurfaceKey,
     Tolerance,
 )
 from groundwork.brief import (
@@ -267,9 +268,18 @@ def _specification(data: dict[str, Any]) -> BaseSpecification:
     school(data["school"])
     layers = tuple(Layer(Role(x["role"]), x["material"], x["thickness_mm"] / 1000) for x in data["layers"])
     given = data.get("formation_tolerance")
-    tolerance = Tolerance(given["high_mm"] / 1000, given["low_mm"] / 1000) if given else FORMATION_TOLERANCE
+    tolerance = _tolerance(given) if given else FORMATION_TOLERANCE
     settlement = data.get("pavers_laid_high_mm", 0) / 1000
-    return BaseSpecification(data["school"], layers, settlement, tolerance, _details(data.get("details", {})))
+    own = tuple((SurfaceKey(key), _tolerance(row)) for key, row in sorted(data.get("tolerances", {}).items()))
+    return BaseSpecification(data["school"], layers, settlement, tolerance, _details(data.get("details", {})), own)
+
+
+def _tolerance(data: dict[str, Any]) -> Tolerance:
+    return Tolerance(data["high_mm"] / 1000, data["low_mm"] / 1000)
+
+
+def _tolerance_data(tolerance: Tolerance) -> dict[str, float]:
+    return {"high_mm": mm(tolerance.high), "low_mm": mm(tolerance.low)}
 
 
 def _details(data: dict[str, Any]) -> Details:
@@ -302,7 +312,12 @@ def _specification_data(specification: BaseSpecification) -> dict[str, Any]:
             for x in specification.layers
         ],
         "pavers_laid_high_mm": mm(specification.settlement),
-        "formation_tolerance": {"high_mm": mm(tolerance.high), "low_mm": mm(tolerance.low)},
+        "formation_tolerance": _tolerance_data(tolerance),
+        **(
+            {"tolerances": {str(k): _tolerance_data(t) for k, t in specification.tolerances}}
+            if specification.tolerances
+            else {}
+        ),
         "details": {
             "fabric_under": sorted(details.fabric_under),
             "fabric_overlap_mm": mm(details.fabric_overlap),

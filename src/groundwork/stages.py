@@ -54,11 +54,12 @@ class Stage:
 
 
 BRIEF = Stage("brief", "Brief", judged=True)
+SET_OUT = Stage("set-out", "Set-out", judged=True)
 EXCAVATION = Stage("excavation", "Dig", judged=True)
 
 STAGES = (
     BRIEF,
-    Stage("set-out", "Set-out"),
+    SET_OUT,
     EXCAVATION,
     Stage("subgrade", "Subgrade"),
     Stage("separation", "Fabric"),

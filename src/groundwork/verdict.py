@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from groundwork.base import Tolerance
+from groundwork.base import SurfaceKey, Tolerance
 from groundwork.words import Words
 
 COVERAGE = 1.645
@@ -18,17 +18,6 @@ LEAST_SHOWN = 0.001
 """The finest division a deviation is shown to, metres."""
 FILL_LIFT = 0.075
 """The thickest over-dig filled in one lift (common practice, no published source)."""
-
-
-class Instrument(StrEnum):
-    LASER = "laser"
-    OPTICAL = "optical"
-
-
-READING_UNCERTAINTY = {Instrument.LASER: 0.0015, Instrument.OPTICAL: 0.001}
-"""Standard uncertainty of one reading, metres (common practice, no published source)."""
-SIGHT_UNCERTAINTY = {Instrument.LASER: 0.00005, Instrument.OPTICAL: 0.00005}
-"""Standard uncertainty per metre of sight (common practice, no published source)."""
 
 
 @dataclass(frozen=True)
@@ -40,13 +29,6 @@ class Sight:
     set_up: str
     reading_u: float
     shared_u: float
-
-
-def sight(level: float, set_up: str, instrument: Instrument, back_sight: float, fore_sight: float) -> Sight:
-    """A level read over `fore_sight` metres from an instrument that looked back over `back_sight` metres."""
-    reading_u, rate = READING_UNCERTAINTY[instrument], SIGHT_UNCERTAINTY[instrument]
-    set_up_u = math.hypot(reading_u, rate * back_sight)
-    return Sight(level, set_up, reading_u, math.hypot(set_up_u, rate * fore_sight))
 
 
 def combine(sights: Sequence[Sight]) -> tuple[float, float]:
@@ -98,6 +80,8 @@ class Standing(StrEnum):
     FILLED = "filled"
     UNEXPLAINED = "unexplained"
     UNSOUND_FILL = "unsound fill"
+    HIGH = "high"
+    LOW = "low"
 
     @property
     def is_sound(self) -> bool:
@@ -106,12 +90,11 @@ class Standing(StrEnum):
 
 PHRASES = {
     "unshot": "not shot yet",
-    "unknown": "set-up struck out: shoot again",
+    "unknown": "what it was read from no longer holds: shoot again",
     "good": "good",
     "made_good": "good, made up with stone",
     "again": "too close: shoot again",
-    "close_high": "too close after {shots} shots: dig {amount}",
-    "close_low": "too close after {shots} shots: fill {amount} with stone, compact",
+    "close": "too close after {shots} shots: ",
     "dig": "dig {amount}",
     "over_dug": "over-dug {amount}: fill with stone, compact",
     "over_dug_lifts": "over-dug {amount}: fill with stone in {lifts} lifts, compact each",
@@ -121,6 +104,41 @@ PHRASES = {
     "thick": "filled too thick: take it out, fill in {lifts} lifts",
 }
 """Every action's phrase."""
+
+
+SCREED_WORK = (
+    "screed off {amount}",
+    "low by {amount}: add and screed again, if the base under it is right",
+    "screed off {amount}",
+    "add {amount} and screed",
+)
+WORK: dict[SurfaceKey, tuple[str, str, str, str]] = {
+    SurfaceKey.FORMATION: (PHRASES["dig"], PHRASES["over_dug"], "dig {amount}", "fill {amount} with stone, compact"),
+    SurfaceKey.BOUND_BASE: (
+        "high by {amount}: grind it off, or cut out and recast",
+        "low by {amount}: cut out and recast, no thin skin",
+        "grind {amount}",
+        "ask the engineer",
+    ),
+    SurfaceKey.BEDDING: SCREED_WORK,
+    SurfaceKey.SCREED: SCREED_WORK,
+    SurfaceKey.FINISHED: (
+        "high by {amount}: lift, take bedding out, lay again",
+        "low by {amount}: lift, add bedding, lay again",
+        "lift and lower {amount}",
+        "lift and raise {amount}",
+    ),
+}
+"""What to do where a surface is high, low, and after two shots still too close above or below."""
+STONE_WORK = (
+    "take off {amount}, compact",
+    "add {amount} of stone, compact",
+    "take off {amount}",
+    "loosen, add {amount} of stone, compact",
+)
+SKIN = 0.040
+"""A thinner addition of stone does not knit: the top is loosened first (common practice, no published source)."""
+SKINNED = "low by {amount}: loosen the top, add stone, compact"
 
 
 @dataclass(frozen=True)
@@ -160,11 +178,17 @@ class Judgement:
         return self.standing is Standing.TOO_CLOSE and self.shots == 1
 
 
-def judge(history: Sequence[Shot | Filling], design: float, tolerance: Tolerance) -> Judgement:
-    """What a station's history comes to: `history` in the order it happened, `design` the formation's level.
+def judge(
+    history: Sequence[Shot | Filling],
+    design: float,
+    tolerance: Tolerance,
+    kind: SurfaceKey = SurfaceKey.FORMATION,
+) -> Judgement:
+    """What a station's history comes to: `history` in the order it happened, `design` the level of the surface.
 
-    An over-dig stays in the account until stone is logged for it: a station that came up by itself is not
-    good, because what filled it is not known (soil as fill settles).
+    On the formation an over-dig stays in the account until stone is logged for it: a station that came up by
+    itself is not good, because what filled it is not known (soil as fill settles). On other surfaces it is the
+    last shot that counts.
     """
     over_dug: float | None = None
     fills: list[Filling] = []
@@ -185,37 +209,41 @@ def judge(history: Sequence[Shot | Filling], design: float, tolerance: Tolerance
     if not history[-1].sights or last is None:
         return Judgement(Standing.UNKNOWN, Words(PHRASES["unknown"]))
     verdict, level, deviation, u, shots = last
-    standing, action = _standing(verdict, deviation, shots, over_dug, fills)
+    standing, action = _standing(kind, verdict, deviation, shots)
+    if standing is Standing.GOOD and kind is SurfaceKey.FORMATION:
+        standing, action = _made_up(deviation, over_dug, fills)
     return Judgement(standing, action, level, deviation, u, shots)
 
 
-def _standing(
-    verdict: Call, deviation: float, shots: int, over_dug: float | None, fills: Sequence[Filling]
-) -> tuple[Standing, Words]:
-    amount = {"amount": abs(deviation)}
+def _standing(kind: SurfaceKey, verdict: Call, deviation: float, shots: int) -> tuple[Standing, Words]:
+    amount, dig = {"amount": abs(deviation)}, kind is SurfaceKey.FORMATION
+    high, low, trim, raise_ = WORK.get(kind, STONE_WORK)
     if verdict is Call.TOO_CLOSE:
         if shots == 1:
             return Standing.TOO_CLOSE, Words(PHRASES["again"])
-        side = "close_high" if deviation > 0 else "close_low"
-        return Standing.TOO_CLOSE, Words(PHRASES[side], amount, {"shots": shots})
+        phrase = PHRASES["close"] + (trim if deviation > 0 else raise_)
+        return Standing.TOO_CLOSE, Words(phrase, amount, {"shots": shots})
     if verdict is Call.HIGH:
-        return Standing.DIG, Words(PHRASES["dig"], amount)
-    if verdict is Call.LOW:
-        lifts = lifts_for(-deviation)
-        phrase = PHRASES["over_dug_lifts" if lifts > 1 else "over_dug"]
-        return Standing.OVER_DUG, Words(phrase, amount, {"lifts": lifts} if lifts > 1 else {})
+        return Standing.DIG if dig else Standing.HIGH, Words(high, amount)
+    if verdict is Call.GOOD:
+        return Standing.GOOD, Words(PHRASES["good"])
+    if not dig:
+        skin = kind not in WORK and -deviation < SKIN
+        return Standing.LOW, Words(SKINNED if skin else low, amount)
+    lifts = lifts_for(-deviation)
+    phrase = PHRASES["over_dug_lifts"] if lifts > 1 else low
+    return Standing.OVER_DUG, Words(phrase, amount, {"lifts": lifts} if lifts > 1 else {})
+
+
+def _made_up(deviation: float, over_dug: float | None, fills: Sequence[Filling]) -> tuple[Standing, Words]:
+    """A formation at its level, by what was put back on the way."""
     if not all(fill.stone for fill in fills):
         return Standing.UNSOUND_FILL, Words(PHRASES["soil"])
-    if over_dug is None:
-        made_up = bool(fills)
-    elif not fills:
+    if over_dug is not None and not fills:
         return Standing.UNEXPLAINED, Words(PHRASES["unexplained"], {"amount": over_dug + deviation})
-    else:
-        made_up = True
-        lifts = lifts_for(over_dug)
-        if sum(fill.lifts for fill in fills) < lifts:
-            return Standing.UNSOUND_FILL, Words(PHRASES["thick"], counts={"lifts": lifts})
-    if made_up:
+    if over_dug is not None and sum(fill.lifts for fill in fills) < (lifts := lifts_for(over_dug)):
+        return Standing.UNSOUND_FILL, Words(PHRASES["thick"], counts={"lifts": lifts})
+    if fills:
         return Standing.MADE_GOOD, Words(PHRASES["made_good"])
     return Standing.GOOD, Words(PHRASES["good"])
 

@@ -40,6 +40,12 @@ CONTENT_SECURITY_POLICY = {
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 
+# Levels that read by themselves, each with its driver and where it listens: "name=line:host:port", comma between.
+LEVELS = {
+    name: tuple(where.split(":", 2))
+    for name, where in (level.split("=", 1) for level in env.list("NIVELUM_LEVELS", default=[]))
+}
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",

@@ -6,9 +6,12 @@ from django.urls import include, path
 from nivelum.bases.views import adviser, brief, falls, news, section, strength
 from nivelum.crews import views as crews
 from nivelum.exchange import views as exchange
+from nivelum.instruments import views as instruments
 from nivelum.jobs import views as jobs
 from nivelum.live import views as live
-from nivelum.readings import views as readings
+from nivelum.readings.views import book
+from nivelum.readings.views import ground as readings
+from nivelum.setouts import views as setouts
 from nivelum.signoffs import views as signoffs
 
 job = [
@@ -30,6 +33,23 @@ job = [
     path("ground/readings/", readings.reading, name="reading"),
     path("ground/fills/", readings.fill, name="fill"),
     path("ground/strikes/", readings.strike, name="strike"),
+    path("ground/hold/", readings.hold, name="hold"),
+    path("ground/sights/", readings.sight, name="sight"),
+    path("ground/falls/", readings.fall, name="fall"),
+    path("ground/corrections/", readings.correct, name="correct"),
+    path("ground/knocks/", readings.disturb, name="disturb"),
+    path("ground/level/", instruments.level, name="level"),
+    path("ground/book/", book.book, name="book"),
+    path("ground/targets/", book.targets, name="targets"),
+    path("set-out/", setouts.set_out, name="set-out"),
+    path("set-out/now/", setouts.set_out_now, name="set-out-now"),
+    path("set-out/lengths/", setouts.length, name="length"),
+    path("set-out/dropped/", setouts.drop_length, name="drop-length"),
+    path("set-out/moves/", setouts.peg_move, name="peg-move"),
+    path("set-out/margins/", setouts.margin, name="margin"),
+    path("set-out/services/", setouts.services, name="services"),
+    path("set-out/strings/", setouts.strings, name="strings"),
+    path("set-out/square/", setouts.square, name="square"),
     path("sign-offs/", signoffs.sign_offs, name="sign-offs"),
     path("sign-offs/now/", signoffs.sign_offs_now, name="sign-offs-now"),
     path("sign-offs/sign/", signoffs.sign, name="sign"),

@@ -13,7 +13,7 @@ SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 @pytest.fixture(scope="module")
 def dug(site: str):
     """A job with every kind of trouble in it."""
-    from groundwork.job import Fill
+    from groundwork.entries import Fill
     from tests.conftest import make_world
 
     world = make_world(rod="ft-in")

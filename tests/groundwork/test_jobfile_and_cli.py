@@ -105,7 +105,7 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
     assert loads(capsys.readouterr().out).name
     assert main(["assess", str(EXAMPLE)]) == 0
     answer = json.loads(capsys.readouterr().out)
-    by_name = {s["station"]: s for s in answer["stations"]}
+    by_name = {s["station"]: s for s in answer["surfaces"][0]["stations"]}
     assert by_name["B3"]["action"] == "dig 1 5/16″"
     assert by_name["C3"]["standing"] == "made good"
     assert answer["stage"]["gate"] == "held"
@@ -113,7 +113,7 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
 
 
 def test_every_key_with_a_unit_names_it() -> None:
-    units = ("_m", "_mm", "_deg", "_1_in", "_mm_h")
+    units = ("_m", "_mm", "_deg", "_1_in", "_mm_h", "_mm_m", "_g_m", "_n", "_days")
     plain = {"id", "kind", "lifts", "same_ground", "side", "blows", "axles"}
 
     def numbers(node: dict, name: str = "") -> list[str]:

@@ -6,8 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from groundwork.base import FORMATION_TOLERANCE, Tolerance
-from groundwork.measure import Unit
-from groundwork.verdict import Call, Filling, Instrument, Shot, Sight, Standing, call, combine, judge, sight
+from groundwork.entries import SetUp
+from groundwork.measure import Measured, Unit
+from groundwork.references import LineOfSight
+from groundwork.runs import Height
+from groundwork.verdict import Call, Filling, Shot, Sight, Standing, call, combine, judge
 
 TOLERANCE = Tolerance(high=0.020, low=0.030)
 STONE, SOIL = Filling(stone=True, lifts=1), Filling(stone=False, lifts=1)
@@ -35,7 +38,8 @@ def test_guarded_acceptance_at_its_edges(deviation_mm: float, expected: Call) ->
 def test_wrong_calls_stay_under_one_in_twenty() -> None:
     # By simulation: 20 000 truths at and beyond each limit, read with the laser's own uncertainty.
     random = np.random.default_rng(7)
-    one = sight(0.0, "s", Instrument.LASER, 12.0, 9.0)
+    set_up = SetUp("s", "sill", Measured("0", 0.0), at=(0.0, 0.0))
+    one = LineOfSight(set_up, Height(0.0, float(np.hypot(0.0015, 0.00005 * 12))), 50).sight((9.0, 0.0), 0.0)
     u = float(np.hypot(one.reading_u, one.shared_u))
     for truth in (0.020 + 1e-9, -0.030 - 1e-9, 0.024, -0.034):
         calls = [call(d, u, TOLERANCE) for d in truth + random.normal(0, u, 20_000)]
@@ -87,8 +91,8 @@ def test_repeats_from_one_set_up_never_shrink_below_the_set_ups_own_part() -> No
         ([shot(-90), STONE, STONE, shot(0)], Standing.MADE_GOOD, "good, made up with stone"),
         ([shot(-75), STONE, shot(0)], Standing.MADE_GOOD, "good, made up with stone"),
         ([shot(-45), STONE, shot(40)], Standing.DIG, "dig 40 mm"),
-        ([Shot(())], Standing.UNKNOWN, "set-up struck out: shoot again"),
-        ([shot(2), Shot(())], Standing.UNKNOWN, "set-up struck out: shoot again"),
+        ([Shot(())], Standing.UNKNOWN, "what it was read from no longer holds: shoot again"),
+        ([shot(2), Shot(())], Standing.UNKNOWN, "what it was read from no longer holds: shoot again"),
     ],
 )  # fmt: skip
 def test_what_a_stations_history_comes_to(history, standing: Standing, says: str) -> None:

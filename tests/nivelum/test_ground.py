@@ -30,7 +30,7 @@ def post_reading(world: World, client: Client, typed: str, station: str = "A1", 
 
 def test_a_reading_gets_its_action_and_the_next_station_is_chosen(world: World) -> None:
     world.set_up()
-    target = world.assessment().ground["A1"].target
+    target = world.assessment().target("A1")
     page = post_reading(world, world.client("crew"), f"{(target - 0.034) * 1000:.0f}").content.decode()
     assert "A1: dig 34 mm" in page
     assert "At <strong>A2</strong> the rod should read" in page
@@ -200,9 +200,7 @@ def test_ground_with_two_hundred_stations_takes_as_many_queries_as_with_ten(worl
 def test_every_screen_follows_the_crews_rod(world: World) -> None:
     world.set_up()
     lead = world.client("lead")
-    assert (
-        "dig 34 mm" in post_reading(world, lead, str(world.assessment().ground["A1"].target - 0.034)).content.decode()
-    )
+    assert "dig 34 mm" in post_reading(world, lead, str(world.assessment().target("A1") - 0.034)).content.decode()
     crew_page = f"/crews/{world.crew.id}/"
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "cubits", "region": "en-gb"}).status_code == 422
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "ft-in", "region": "en-gb"}).status_code == 302

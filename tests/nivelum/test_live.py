@@ -10,7 +10,7 @@ from django.db import connection
 from django.test import AsyncClient
 from tests.conftest import make_world
 
-from groundwork.job import Fill
+from groundwork.entries import Fill
 from nivelum.live import hub as hub_module
 
 

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from tests.conftest import World, make_world
 
-from groundwork.job import Fill, Reading
+from groundwork.entries import Fill, Reading
 from groundwork.measure import Unit, parse_rod
 from groundwork.record import first_fault
 from nivelum.crews.models import Person

@@ -64,7 +64,7 @@ def test_a_later_reading_overtakes_and_a_new_sign_off_supersedes(world: World) -
 
 
 def _stone(station: str):
-    from groundwork.job import Fill
+    from groundwork.entries import Fill
 
     return Fill(str(uuid.uuid4()), station, "stone")
 

@@ -9,6 +9,7 @@ from uuid import UUID
 from django.db import transaction
 from django.utils.translation import gettext as _
 
+from groundwork import entries
 from groundwork import job as core
 from groundwork.adviser import advise
 from groundwork.assess import StageAnswer, assess, overtaken
@@ -129,14 +130,14 @@ def _checked(site: core.Job) -> None:
 
 def _keep_what_was_read(before: core.Job, after: core.Job) -> None:
     """Readings hang on their stations and set-ups on their marks: neither is moved from under them."""
-    struck = {e.strikes for e in before.entries if isinstance(e, core.Strike)}
+    struck = {e.strikes for e in before.entries if isinstance(e, entries.Strike)}
     counting = [e for e in before.entries if e.id not in struck]
     moved = (before.outline, before.station_spacing) != (after.outline, after.station_spacing)
-    if moved and any(isinstance(e, core.Reading | core.Fill) for e in counting):
+    if moved and any(isinstance(e, entries.Reading | entries.Fill) for e in counting):
         message = _("Stations have been shot: the area and its stations stay. Strike those readings out first.")
         raise NotKept("area", message)
     marks = {mark.name for mark in after.marks}
     for entry in counting:
-        if isinstance(entry, core.SetUp) and entry.mark not in marks:
+        if isinstance(entry, entries.SetUp) and entry.mark not in marks:
             message = _("The level was set up on “{mark}”: it stays.").format(mark=entry.mark)
             raise NotKept("heights", message)

@@ -2,13 +2,17 @@
 
 import uuid
 from contextlib import AbstractContextManager, nullcontext
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import translation
 from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
+from groundwork.kit import Instrument, Method
+from groundwork.levelling import TwoPeg
 from groundwork.measure import Unit
 
 
@@ -63,6 +67,13 @@ class Crew(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    def save(self, *arguments: Any, **options: Any) -> None:
+        """A new crew has the usual kit."""
+        adding = self._state.adding
+        super().save(*arguments, **options)
+        if adding:
+            Tool.objects.bulk_create(Tool.usual(self, method) for method in map(ToolMethod, ToolMethod.values))
+
     @property
     def unit(self) -> Unit:
         return Unit(self.rod)
@@ -82,3 +93,90 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}, {self.role} of {self.crew}"
+
+
+class ToolMethod(models.TextChoices):
+    """What a tool of the kit is, in the order people reach for them."""
+
+    LASER = Method.LASER.value, _("laser and rod")
+    OPTICAL = Method.OPTICAL.value, _("optical level and rod")
+    STRING = Method.STRING.value, _("string line")
+    HEIGHT_METER = Method.HEIGHT_METER.value, _("height meter")
+    STRAIGHTEDGE = Method.STRAIGHTEDGE.value, _("straightedge and spirit level")
+    TAPE = Method.TAPE.value, _("tape from the ground")
+
+
+class Tool(models.Model):
+    """One tool of a crew's kit and how sure a reading by it is: standard uncertainty, millimetres, and what each
+    metre from it adds. What is read with it keeps these as they were then."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    crew = models.ForeignKey(Crew, models.CASCADE, related_name="tools")
+    name = models.CharField(_("name"), max_length=40)
+    method = models.CharField(_("method"), max_length=12, choices=ToolMethod)
+    reading_u = models.FloatField(_("a reading, mm"), validators=[MinValueValidator(0.1), MaxValueValidator(100)])
+    rate = models.FloatField(
+        _("for each metre, mm"), default=0, validators=[MinValueValidator(0), MaxValueValidator(5)]
+    )
+    driver = models.CharField(_("reads by itself"), max_length=40, blank=True)
+    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["crew", "name"], name="one_tool_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @classmethod
+    def usual(cls, crew: Crew, method: ToolMethod, name: str = "") -> "Tool":
+        """A tool as it usually is, not saved yet."""
+        usual = Instrument(Method(method.value))
+        return cls(
+            crew=crew,
+            name=name or str(USUAL_NAMES[method]),
+            method=method,
+            reading_u=usual.reading_u * 1000,
+            rate=usual.rate * 1000,
+        )
+
+    @property
+    def instrument(self) -> Instrument:
+        """As it goes into the record, its collimation by its newest test."""
+        tests = list(self.tests.all())
+        collimation = tests[-1].two_peg.collimation if tests else 0.0
+        return Instrument(Method(self.method), self.name, self.reading_u / 1000, self.rate / 1000, collimation)
+
+
+USUAL_NAMES = {
+    ToolMethod.LASER: "Laser",
+    ToolMethod.OPTICAL: "Optical level",
+    ToolMethod.STRING: "String",
+    ToolMethod.HEIGHT_METER: "Height meter",
+    ToolMethod.STRAIGHTEDGE: "Straightedge",
+    ToolMethod.TAPE: "Tape",
+}
+
+
+class PegTest(models.Model):
+    """A two-peg test of a level: what the rod read on both pegs from midway and from near the first, metres."""
+
+    tool = models.ForeignKey(Tool, models.CASCADE, related_name="tests")
+    by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    midway_a = models.FloatField()
+    midway_b = models.FloatField()
+    near_a = models.FloatField()
+    near_b = models.FloatField()
+    to_a = models.FloatField()
+    to_b = models.FloatField()
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"{self.tool}, {self.at:%Y-%m-%d}"
+
+    @property
+    def two_peg(self) -> TwoPeg:
+        return TwoPeg(self.midway_a, self.midway_b, self.near_a, self.near_b, self.to_a, self.to_b)

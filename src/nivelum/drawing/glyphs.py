@@ -19,6 +19,8 @@ CSS = {
     Standing.FILLED: "close",
     Standing.UNEXPLAINED: "low",
     Standing.UNSOUND_FILL: "low",
+    Standing.HIGH: "dig",
+    Standing.LOW: "low",
 }
 
 
@@ -41,10 +43,10 @@ def glyph(parent: Element, standing: Standing) -> Element:
         case Standing.TOO_CLOSE:
             add(mark, "path", class_="s", d="M-13 0H-6M6 0H13")
             add(mark, "circle", class_="s", r=5)
-        case Standing.DIG:
+        case Standing.DIG | Standing.HIGH:
             add(mark, "path", class_="s", d=LINE)
             add(mark, "path", class_="f", d="M-8 -14H8L0 -2Z")
-        case Standing.OVER_DUG:
+        case Standing.OVER_DUG | Standing.LOW:
             add(mark, "path", class_="s", d=LINE)
             add(mark, "path", class_="s", d="M-7 12H7L0 2.5Z")
         case Standing.FILLED:

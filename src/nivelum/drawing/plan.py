@@ -5,13 +5,17 @@ from copy import deepcopy
 from functools import lru_cache
 
 import numpy as np
+from django.utils.http import urlencode
 from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
-from groundwork.dig import StationAnswer
 from groundwork.measure import Unit, format_amount, format_level
+from groundwork.references import LineOfSight, StretchedString
+from groundwork.shots import StationAnswer
+from groundwork.surface import Point
+from groundwork.survey import Survey
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, glyph
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
@@ -29,32 +33,59 @@ from nivelum.drawing.surroundings import (
 )
 
 SIGHT = "M-25 0H-17M17 0H25M0 -25V-17M0 17V25M-17 0A17 17 0 1 1 17 0A17 17 0 1 1 -17 0"
-WITH_AMOUNT = (Standing.DIG, Standing.OVER_DUG)
+WITH_AMOUNT = (Standing.DIG, Standing.OVER_DUG, Standing.HIGH, Standing.LOW)
 CLOSE_TOGETHER = 40.0
 """Stations nearer than this on the sheet show their names only where something is wrong."""
 
 
 def plan(
-    assessment: Assessment, unit: Unit, selected: str | None, word: Callable[[StationAnswer], str]
+    assessment: Assessment,
+    surface: str,
+    unit: Unit,
+    selected: str,
+    word: Callable[[StationAnswer], str],
+    stands: str | None = None,
 ) -> SafeString:
-    """The plan with `selected` ringed; each station links to `?station=` and is named with its `word`."""
-    root = deepcopy(_unselected(assessment, unit, word, get_language()))
-    for link in root.iterfind(f".//a[@href='?station={selected}']"):
-        link.set("class", link.get("class") + " chosen")
-        link.insert(1, add(link, "path", class_="sight", d=SIGHT))
+    """The plan of a surface with `selected` ringed and the way to walk from there; each station links to itself and
+    is named with its `word`. `stands` is what the tool in hand is set up on."""
+    root = deepcopy(_unselected(assessment, surface, unit, word, stands, get_language()))
+    link = root.find(f".//a[@data-station='{selected}']")
+    link.set("class", link.get("class") + " chosen")
+    link.insert(1, add(link, "path", class_="sight", d=SIGHT))
+    _walk(root, assessment, surface, selected)
     return finished(root)
+
+
+def _walk(root: Element, assessment: Assessment, surface: str, selected: str) -> None:
+    """The way through the stations still to be shot, under their marks."""
+    survey = assessment.survey(surface)
+    names = [selected, *survey.to_walk(selected)]
+    if len(names) > 1:
+        scale, _width, _height = fitted(_places(assessment))
+        points = [scale.to_sheet(survey.answers[name].station.at) for name in names]
+        stations = root.find(".//g[@class='stations']")
+        stations = root.find(".//g[@class='stations dense']") if stations is None else stations
+        way = add(root, "path", class_="walk", d=path(points))
+        stations.addprevious(way)
+
+
+def _places(assessment: Assessment) -> list[Point]:
+    """Everything that has to fit on the plan; where every level stands, so that the scale is always the same."""
+    return [*places_of(assessment.job), *(s.at for s in assessment.set_ups.values() if s.at)]
 
 
 @lru_cache(maxsize=64)
 def _unselected(
-    assessment: Assessment, unit: Unit, word: Callable[[StationAnswer], str], language: str | None
+    assessment: Assessment,
+    surface: str,
+    unit: Unit,
+    word: Callable[[StationAnswer], str],
+    stands: str | None,
+    language: str | None,
 ) -> Element:
     """The plan with no station chosen: the same for everyone until something is recorded."""
-    job = assessment.job
-    places = places_of(job)
-    if assessment.set_up and assessment.set_up.at:
-        places.append(assessment.set_up.at)
-    scale, width, height = fitted(places)
+    job, survey = assessment.job, assessment.survey(surface)
+    scale, width, height = fitted(_places(assessment))
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan")
     placed_on_the_ground(root, scale)
     taken = _taken(assessment, scale)
@@ -62,9 +93,10 @@ def _unselected(
     surroundings(root, job, scale, taken)
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
-    _instrument_and_marks(root, assessment, scale, unit)
-    _symbols(root, assessment)
-    _stations(root, assessment, scale, unit, word)
+    _marks(root, assessment, scale, unit)
+    _instrument(root, assessment, stands, scale, unit)
+    _symbols(root, survey)
+    _stations(root, survey, job.station_spacing, scale, unit, word)
     scale_bar(root, scale, height, unit)
     return root
 
@@ -100,7 +132,7 @@ def _taken(assessment: Assessment, scale: Scale) -> Taken:
     return (*stations, *names_and_amounts, *marks, *((x + 40, y) for x, y in marks))
 
 
-def _instrument_and_marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> None:
+def _marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> None:
     for mark in assessment.job.marks:
         x, y = scale.to_sheet(mark.at)
         group = add(root, "g", class_="mark-point", transform=f"translate({x:.1f} {y:.1f})")
@@ -109,12 +141,28 @@ def _instrument_and_marks(root: Element, assessment: Assessment, scale: Scale, u
         side = -13 if anchor == "end" else 13
         add(group, "text", mark.name, x=side, y=-4, text_anchor=anchor)
         add(group, "text", format_level(mark.level, unit), x=side, y=11, text_anchor=anchor, class_="level")
-    set_up = assessment.set_up
-    if set_up and set_up.at:
-        x, y = scale.to_sheet(set_up.at)
+    for name in assessment.runs.turning_points:
+        sight = assessment.runs.turning_points[name]
+        if sight.at:
+            x, y = scale.to_sheet(sight.at)
+            group = add(root, "g", class_="mark-point turning", transform=f"translate({x:.1f} {y:.1f})")
+            add(group, "path", d="M0 -8L8 6H-8Z")
+            add(group, "text", name, x=12, y=5)
+
+
+def _instrument(root: Element, assessment: Assessment, stands: str | None, scale: Scale, unit: Unit) -> None:
+    """What the tool in hand stands on: a level where it stands, a string where it is stretched."""
+    reference = assessment.references.get(stands or "")
+    if isinstance(reference, StretchedString):
+        ends = [scale.to_sheet(reference.line.start_at), scale.to_sheet(reference.line.end_at)]
+        add(root, "path", class_="string", d=path(ends))
+        for x, y in ends:
+            add(root, "circle", class_="peg", cx=x, cy=y, r=5)
+    if isinstance(reference, LineOfSight) and reference.set_up.at:
+        x, y = scale.to_sheet(reference.set_up.at)
         group = add(root, "g", class_="instrument", transform=f"translate({x:.1f} {y:.1f})")
         add(group, "path", d="M0 -3L-9 14M0 -3L9 14M0 -3V14M-10 -9H10V-3H-10Z")
-        height = format_level(assessment.instrument_height(set_up), unit)
+        height = format_level(reference.height.level, unit)
         add(group, "text", _("level here"), y=30, text_anchor="middle")
         add(group, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
 
@@ -123,26 +171,28 @@ def _symbol(standing: Standing) -> str:
     return f"mark-{standing.name.lower().replace('_', '-')}"
 
 
-def _symbols(root: Element, assessment: Assessment) -> None:
+def _symbols(root: Element, survey: Survey) -> None:
     """The marks this plan uses, each drawn once."""
     defs = add(root, "defs")
-    for standing in {answer.judgement.standing for answer in assessment.ground.values()}:
+    for standing in {answer.judgement.standing for answer in survey.answers.values()}:
         glyph(defs, standing).set("id", _symbol(standing))
 
 
 def _stations(
     root: Element,
-    assessment: Assessment,
+    survey: Survey,
+    spacing: float,
     scale: Scale,
     unit: Unit,
     word: Callable[[StationAnswer], str],
 ) -> None:
-    apart = assessment.job.station_spacing * scale.per_metre
+    apart = spacing * scale.per_metre
     reach = max(9.0, min(26.0, apart * 0.45))
     group = add(root, "g", class_="stations dense" if apart < CLOSE_TOGETHER else "stations")
-    for name, answer in assessment.ground.items():
+    for name, answer in survey.answers.items():
         x, y = scale.to_sheet(answer.station.at)
-        link = add(group, "a", href=f"?station={name}", hx_get=f"?station={name}", tabindex=-1)
+        query = "?" + urlencode({"surface": survey.surface.key, "station": name})
+        link = add(group, "a", href=query, hx_get=query, data_station=name, tabindex=-1)
         link.set("transform", f"translate({x:.1f} {y:.1f})")
         standing = answer.judgement.standing
         amount = format_amount(answer.judgement.deviation or 0.0, unit) if standing in WITH_AMOUNT else ""

@@ -7,9 +7,10 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
-from groundwork.base import BaseSpecification
-from groundwork.dig import StationAnswer
+from groundwork.base import BaseSpecification, SurfaceKey
 from groundwork.measure import Unit, format_amount, format_level
+from groundwork.shots import StationAnswer
+from groundwork.survey import Survey
 from nivelum.drawing.glyphs import CSS
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 
@@ -44,13 +45,14 @@ def spread(labels: list[Label], top: float, bottom: float) -> None:
         edge = label.placed - 3
 
 
-def stake(assessment: Assessment, answer: StationAnswer, unit: Unit) -> SafeString:
-    """The stake at the station of `answer`; depth runs down from the finished surface."""
+def stake(assessment: Assessment, survey: Survey, answer: StationAnswer, unit: Unit) -> SafeString:
+    """The stake at the station of `answer`; depth runs down from the finished surface. The surface being levelled
+    shows the room it has."""
     specification, judgement = assessment.job.specification, answer.judgement
-    tolerance = assessment.tolerance
+    tolerance, at = survey.tolerance, survey.surface.depth
     depth = specification.excavation_depth
     read = None if judgement.level is None else answer.finished - judgement.level
-    top, bottom = min(0.0, read or 0.0), max(depth + tolerance.low, read or 0.0)
+    top, bottom = min(0.0, read or 0.0), max(depth + max(tolerance.low, 0.03), read or 0.0)
     per_metre = (HEIGHT - TOP - 92) / (bottom - top)
 
     def y_at(below: float) -> float:
@@ -65,11 +67,22 @@ def stake(assessment: Assessment, answer: StationAnswer, unit: Unit) -> SafeStri
     add(root, "path", class_="ground", d=path([*soil, (LEFT, end + 34)], closed=True))
     labels = [Label(y_at(0), ((_("finished"), "what"), (format_level(answer.finished, unit), "figure")))]
     labels += _layers(root, specification, y_at, unit)
-    high, low = y_at(depth - tolerance.high), y_at(depth + tolerance.low)
+    high, low = y_at(at - tolerance.high), y_at(at + tolerance.low)
     add(root, "rect", class_="room", x=LEFT - 12, y=high, width=RIGHT - LEFT + 24, height=low - high)
-    add(root, "path", class_="formation", d=path([(LEFT - 22, y_at(depth)), (RIGHT + 12, y_at(depth))]))
-    formation = ((_("formation"), "what formation"), (format_level(answer.design, unit), "figure formation"))
+    for surface in assessment.surfaces:
+        css = "aim" if surface.key == survey.surface.key else "lift-top"
+        if css == "aim" or surface.lift < surface.lifts:
+            add(
+                root,
+                "path",
+                class_=css,
+                d=path([(LEFT - 22, y_at(surface.depth)), (RIGHT + 12, y_at(surface.depth))]),
+            )
+    bottom_level = answer.finished - depth
+    formation = ((_("formation"), "what formation"), (format_level(bottom_level, unit), "figure formation"))
     labels.append(Label(y_at(depth), formation))
+    if survey.surface.kind not in (SurfaceKey.FORMATION, SurfaceKey.FINISHED):
+        labels.append(Label(y_at(at), ((format_level(answer.design, unit), "figure aimed"),)))
     if read is not None and judgement.level is not None:
         css = f"v-{CSS[judgement.standing]}"
         add(root, "path", class_=f"read {css}", d=path([(LEFT - 22, y_at(read)), (RIGHT + 12, y_at(read))]))

@@ -2,12 +2,12 @@
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
 
 from groundwork import job as core
+from groundwork.entries import renamed
 from nivelum.crews.models import Crew, Person
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Author, append_value, open_job
@@ -22,12 +22,7 @@ def import_job(crew: Crew, job: core.Job, people: Sequence[Person]) -> Job:
     names: dict[str, str] = {}
     for turn, entry in enumerate(job.entries):
         names[entry.id] = str(uuid.uuid4())
-        renamed: core.Entry = replace(entry, id=names[entry.id])
-        if isinstance(renamed, core.Reading):
-            renamed = replace(renamed, set_up=names[renamed.set_up])
-        elif isinstance(renamed, core.Strike):
-            renamed = replace(renamed, strikes=names[renamed.strikes])
-        append_value(opened, renamed, Author(people[turn // 6 % len(people)]))
+        append_value(opened, renamed(entry, names), Author(people[turn // 6 % len(people)]))
     return opened
 
 

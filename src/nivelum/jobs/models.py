@@ -28,15 +28,26 @@ class Kind(models.TextChoices):
 
     DESIGN = "design", _("design")
     SET_UP = "set_up", _("set-up")
+    FORESIGHT = "foresight", _("foresight")
+    METER_BASE = "meter_base", _("height meter’s base")
+    STRING = "string", _("string")
+    TAPE = "tape", _("tape from the ground")
     READING = "reading", _("reading")
+    FALL = "fall", _("fall by straightedge")
     FILL = "fill", _("fill")
     STRIKE = "strike", _("strike")
+    CORRECTION = "correction", _("correction")
+    DISTURBED = "disturbed", _("mark disturbed")
+    DISTANCE = "distance", _("length between pegs")
+    PEG_MOVE = "peg_move", _("peg moved")
+    MARGIN = "margin", _("margin")
+    SERVICES = "services", _("services located")
     SIGN_OFF = "sign_off", _("sign-off")
     ACCEPTANCE = "acceptance", _("acceptance")
 
 
 class Entry(models.Model):
-    """One entry of a job's record. Its `body` is as `jobs.bodies` writes it; `hash` covers all but itself.
+    """One entry of a job's record. Its `body` is as `groundwork.entries` writes it; `hash` covers all but itself.
 
     The identifier is made where the entry is made, so that a repeated send is harmless. The database itself
     refuses to change or remove an entry.

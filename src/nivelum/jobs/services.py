@@ -3,7 +3,7 @@
 import json
 from collections import OrderedDict
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 from threading import Lock
 from typing import Any
@@ -14,10 +14,11 @@ from django.utils import timezone
 
 from groundwork import job as core
 from groundwork.assess import Assessment, assess
+from groundwork.entries import Entry as Value
+from groundwork.entries import entry_body, entry_value
 from groundwork.record import FIRST, entry_hash
 from groundwork.site import read_site, site_data
 from nivelum.crews.models import Crew, Person
-from nivelum.jobs.bodies import KINDS, body, value
 from nivelum.jobs.models import Entry, Job, Kind
 
 CHANNEL = "nivelum_entries"
@@ -43,9 +44,9 @@ def open_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID | None =
     return job
 
 
-def append_value(job: Job, entry: core.Entry, author: Author) -> Entry:
-    """Writes a set-up, reading, fill or strike to the job's record under its own identifier."""
-    return append(job, KINDS[type(entry)], body(entry), author, UUID(entry.id))
+def append_value(job: Job, entry: Value, author: Author) -> Entry:
+    """Writes what was recorded in the field to the job's record under its own identifier."""
+    return append(job, Kind(entry.KIND), entry_body(entry), author, UUID(entry.id))
 
 
 @transaction.atomic
@@ -123,32 +124,33 @@ class Snapshot:
 def snapshot(job: Job) -> Snapshot:
     """The job as the core sees it, in one query or two; `job.crew` must be loaded.
 
-    The head's hash stands for the whole record, so as long as the head is the same, so is the answer: it is
-    kept in this process until something is recorded or it makes room for other jobs.
+    The head's hash stands for the whole record, so as long as the head and the day are the same, so is the
+    answer: it is kept in this process until something is recorded or it makes room for other jobs.
     """
     head = Entry.objects.filter(job=job).order_by("-number").values_list("hash", flat=True).first()
-    key = (job.id, job.name, job.crew.unit, head)
+    today = timezone.localdate()
+    key = (job.id, job.name, job.crew.unit, today, head)
     with _known_lock:
         if known := _known.get(key):
             _known.move_to_end(key)
             return known
-    read = _read(job)
+    read = _read(job, today)
     with _known_lock:
-        _known[job.id, job.name, job.crew.unit, read.head] = read
+        _known[job.id, job.name, job.crew.unit, today, read.head] = read
         while len(_known) > MOST_KNOWN:
             _known.popitem(last=False)
     return read
 
 
 MOST_KNOWN = 64
-_known: OrderedDict[tuple[UUID, str, str, str | None], Snapshot] = OrderedDict()
+_known: OrderedDict[tuple[UUID, str, str, date, str | None], Snapshot] = OrderedDict()
 _known_lock = Lock()
 
 
-def _read(job: Job) -> Snapshot:
+def _read(job: Job, today: date) -> Snapshot:
     """The job's record from the database, assessed."""
     site, number, head, version = None, 0, FIRST, 0
-    entries: list[core.Entry] = []
+    entries: list[Value] = []
     sign_offs: list[core.SignOff] = []
     acceptances: list[core.Acceptance] = []
     made: dict[str, Made] = {}
@@ -168,7 +170,7 @@ def _read(job: Job) -> Snapshot:
                 core.Acceptance(identifier, stage, finding, by_name, written["role"], written["reason"])
             )
         else:
-            entries.append(value(kind, identifier, written))
+            entries.append(entry_value(kind, identifier, written))
     if site is None:
         raise ValueError(f"job {job.id} has no design")
     whole = replace(
@@ -179,5 +181,6 @@ def _read(job: Job) -> Snapshot:
         sign_offs=tuple(sign_offs),
         acceptances=tuple(acceptances),
         version=version,
+        today=today,
     )
     return Snapshot(job, assess(whole), number, head, made)

@@ -2,49 +2,83 @@
 
 import math
 from typing import Any
+from uuid import UUID
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from groundwork import job as core
+from groundwork import entries
 from groundwork.assess import Assessment
-from groundwork.measure import Unit
-from groundwork.verdict import Instrument
-from nivelum.jobs.fields import rod_field
+from groundwork.kit import Instrument, Method
+from groundwork.measure import Measured, Unit, parse_bar, parse_signed
+from nivelum.jobs.fields import MeasuredField, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
+
+FARTHEST = 10_000
+
+
+def signed_field(unit: Unit) -> MeasuredField:
+    """A length that may be below nothing."""
+    return MeasuredField(parse_signed, unit=unit)
 
 
 class ReadingForm(EntryForm):
+    """A reading at a station; `sure` carries the text that was asked about and stands."""
+
     station = forms.CharField(max_length=10, widget=forms.HiddenInput)
+    surface = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
     set_up = forms.UUIDField(widget=forms.HiddenInput)
     same_ground = forms.BooleanField(required=False)
+    sure = forms.CharField(max_length=60, required=False, strip=False)
 
-    def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
+    def __init__(self, *arguments: Any, unit: Unit, method: Method = Method.LASER, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["reading"] = rod_field(unit)
+        self.fields["reading"] = signed_field(unit) if method is Method.HEIGHT_METER else rod_field(unit)
 
-    def value(self) -> core.Reading:
+    def value(self) -> entries.Reading:
         data = self.cleaned_data
-        return core.Reading(
-            str(data["entry_id"]), data["station"], str(data["set_up"]), data["reading"], data["same_ground"]
+        return entries.Reading(
+            str(data["entry_id"]),
+            data["station"],
+            str(data["set_up"]),
+            data["reading"],
+            data["same_ground"],
+            data["surface"] or "formation",
+            sure=bool(data["sure"]) and data["sure"].strip() == data["reading"].raw,
         )
 
 
-class SetUpForm(EntryForm):
-    instrument = forms.ChoiceField(
-        choices=[(Instrument.LASER, _("laser")), (Instrument.OPTICAL, _("optical level"))],
-        initial=Instrument.LASER,
-        widget=forms.RadioSelect,
-    )
-    east = forms.FloatField(required=False, min_value=-10_000, max_value=10_000)
-    north = forms.FloatField(required=False, min_value=-10_000, max_value=10_000)
+def known_points(assessment: Assessment) -> list[tuple[str, str]]:
+    """Marks, then turning points that stand, newest first: what the level can look back on."""
+    turning = [p for p in reversed(assessment.runs.turning_points) if assessment.runs.level_of(p) is not None]
+    names = [name for name in (*assessment.marks, *turning) if name not in assessment.knocked]
+    return [(name, name) for name in names]
 
-    def __init__(self, *arguments: Any, assessment: Assessment, **options: Any) -> None:
+
+class AnchorForm(EntryForm):
+    """What a tool stands on; each kind says how it is made."""
+
+    def __init__(self, *arguments: Any, assessment: Assessment, instrument: Instrument, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        marks = [(name, name) for name in assessment.marks]
-        first = marks[0][0] if marks else None
-        self.fields["mark"] = forms.ChoiceField(choices=marks, initial=first, widget=forms.RadioSelect)
-        self.fields["backsight"] = rod_field(assessment.job.unit)
+        self.assessment, self.instrument = assessment, instrument
+        self.lay_out()
+
+    def lay_out(self) -> None:
+        """Adds the fields that depend on the job."""
+
+    def _of_marks(self) -> forms.ChoiceField:
+        points = known_points(self.assessment)
+        first = points[0][0] if points else None
+        return forms.ChoiceField(choices=points, initial=first, widget=forms.RadioSelect)
+
+
+class SetUpForm(AnchorForm):
+    east = forms.FloatField(required=False, min_value=-FARTHEST, max_value=FARTHEST)
+    north = forms.FloatField(required=False, min_value=-FARTHEST, max_value=FARTHEST)
+
+    def lay_out(self) -> None:
+        self.fields["mark"] = self._of_marks()
+        self.fields["backsight"] = rod_field(self.assessment.job.unit)
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
@@ -55,11 +89,119 @@ class SetUpForm(EntryForm):
             self.add_error("east", _("A place has finite numbers."))
         return data
 
-    def value(self) -> core.SetUp:
+    def value(self) -> entries.SetUp:
         data = self.cleaned_data
         at = None if data["east"] is None else (data["east"], data["north"])
-        instrument = Instrument(data["instrument"])
-        return core.SetUp(str(data["entry_id"]), data["mark"], data["backsight"], instrument, at)
+        return entries.SetUp(str(data["entry_id"]), data["mark"], data["backsight"], self.instrument, at)
+
+
+class StringForm(AnchorForm):
+    """A string over two stations, so high above the finished level there, or level from the first."""
+
+    level = forms.BooleanField(required=False)
+
+    def lay_out(self) -> None:
+        names = [(s.name, s.name) for s in self.assessment.stations]
+        unit = self.assessment.job.unit
+        self.fields["start"] = forms.ChoiceField(choices=names)
+        self.fields["end"] = forms.ChoiceField(choices=names)
+        self.fields["start_height"] = layer_field(unit)
+        self.fields["end_height"] = layer_field(unit, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        if data.get("start") and data.get("start") == data.get("end"):
+            self.add_error("end", _("A string goes to another place."))
+        height: Measured | None = data.get("start_height")
+        if height and not 0 < height.metres <= 2:
+            self.add_error("start_height", _("Tie it above the finished level, at most 2 m."))
+        return data
+
+    def value(self) -> entries.StringLine:
+        data, design = self.cleaned_data, self.assessment.job.design
+        places = {s.name: s.at for s in self.assessment.stations}
+        start, end, height = places[data["start"]], places[data["end"]], data["start_height"]
+        start_level = design.level(start) + height.metres
+        if data["level"]:
+            end_level, end_height = start_level, Measured("level", start_level - design.level(end))
+        else:
+            end_height = data["end_height"] or height
+            end_level = design.level(end) + end_height.metres
+        return entries.StringLine(
+            str(data["entry_id"]), data["start"], data["end"], start, end, height, end_height,
+            start_level, end_level, instrument=self.instrument,
+        )  # fmt: skip
+
+
+class MeterForm(AnchorForm):
+    def lay_out(self) -> None:
+        self.fields["mark"] = self._of_marks()
+        self.fields["shows"] = MeasuredField(parse_signed, unit=self.assessment.job.unit, required=False)
+
+    def value(self) -> entries.MeterBase:
+        data = self.cleaned_data
+        shows = data["shows"] or Measured("0", 0.0)
+        return entries.MeterBase(str(data["entry_id"]), data["mark"], shows, self.instrument)
+
+
+class TapeForm(AnchorForm):
+    def value(self) -> entries.TapeDatum:
+        return entries.TapeDatum(str(self.cleaned_data["entry_id"]), self.instrument)
+
+
+ANCHOR_FORMS: dict[Method, type[AnchorForm]] = {
+    Method.LASER: SetUpForm,
+    Method.OPTICAL: SetUpForm,
+    Method.STRING: StringForm,
+    Method.HEIGHT_METER: MeterForm,
+    Method.TAPE: TapeForm,
+}
+
+
+class SightForm(EntryForm):
+    """A sight on a mark, to check or close, or on a new turning point."""
+
+    set_up = forms.UUIDField(widget=forms.HiddenInput)
+
+    def __init__(self, *arguments: Any, assessment: Assessment, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.turning = new_turning_point(assessment)
+        marks = [name for name in assessment.marks if name not in assessment.knocked]
+        self.fields["point"] = forms.ChoiceField(
+            choices=[(name, name) for name in (self.turning, *marks)], initial=self.turning, widget=forms.RadioSelect
+        )
+        self.fields["reading"] = rod_field(assessment.job.unit)
+
+    def value(self) -> entries.Foresight:
+        data = self.cleaned_data
+        return entries.Foresight(str(data["entry_id"]), str(data["set_up"]), data["point"], data["reading"])
+
+
+def new_turning_point(assessment: Assessment) -> str:
+    """The next name of its kind: T1, T2 …, those struck out not used again."""
+    used = {e.point for e in assessment.job.entries if isinstance(e, entries.Foresight)} | set(assessment.marks)
+    return next(name for name in (f"T{n}" for n in range(1, len(used) + 2)) if name not in used)
+
+
+class FallForm(EntryForm):
+    """A fall by straightedge: the gap under its far end."""
+
+    station = forms.CharField(max_length=10, widget=forms.HiddenInput)
+    surface = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
+    end = forms.CharField(max_length=10)
+
+    def __init__(self, *arguments: Any, unit: Unit, instrument: Instrument, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.instrument = instrument
+        self.fields["length"] = MeasuredField(parse_bar, unit=unit)
+        self.fields["gap"] = signed_field(unit)
+
+    def value(self) -> entries.FallCheck:
+        data = self.cleaned_data
+        return entries.FallCheck(
+            str(data["entry_id"]), data["station"], data["end"], data["length"], data["gap"],
+            data["surface"] or "formation", self.instrument,
+        )  # fmt: skip
 
 
 class FillForm(EntryForm):
@@ -67,13 +209,44 @@ class FillForm(EntryForm):
     material = forms.ChoiceField(choices=[("stone", _("base stone")), ("soil", _("soil"))])
     lifts = forms.IntegerField(min_value=1, max_value=50, initial=1)
 
-    def value(self) -> core.Fill:
+    def value(self) -> entries.Fill:
         data = self.cleaned_data
-        return core.Fill(str(data["entry_id"]), data["station"], data["material"], data["lifts"])
+        return entries.Fill(str(data["entry_id"]), data["station"], data["material"], data["lifts"])
 
 
 class StrikeForm(EntryForm):
     strikes = forms.UUIDField(widget=forms.HiddenInput)
 
-    def value(self) -> core.Strike:
-        return core.Strike(str(self.cleaned_data["entry_id"]), str(self.cleaned_data["strikes"]))
+    def value(self) -> entries.Strike:
+        return entries.Strike(str(self.cleaned_data["entry_id"]), str(self.cleaned_data["strikes"]))
+
+
+class CorrectionForm(EntryForm):
+    """What an earlier entry should have read."""
+
+    corrects = forms.UUIDField(widget=forms.HiddenInput)
+    reason = forms.CharField(max_length=400, required=False)
+
+    def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["reading"] = rod_field(unit)
+
+    def value(self) -> entries.Correction:
+        data = self.cleaned_data
+        return entries.Correction(str(data["entry_id"]), str(data["corrects"]), data["reading"], data["reason"])
+
+
+class DisturbanceForm(EntryForm):
+    """A mark or turning point was knocked, from some set-up on it on, or nobody knows since when."""
+
+    point = forms.CharField(max_length=80)
+    since = forms.CharField(max_length=40, required=False)
+
+    def value(self) -> entries.Disturbance:
+        data = self.cleaned_data
+        since = data["since"]
+        try:
+            since = str(UUID(since)) if since else ""
+        except ValueError:
+            since = ""
+        return entries.Disturbance(str(data["entry_id"]), data["point"], since)

@@ -1,14 +1,16 @@
-"""The verbs of the dig: set up, read, fill, strike out. Each checks what it stands on while it holds the job,
-so that two people at once cannot make nonsense between them; each costs a handful of queries."""
+"""The verbs of the ground: set up, read, fill, correct, strike out. Each checks what it stands on while it holds
+the job, so that two people at once cannot make nonsense between them; each costs a handful of queries."""
 
-from collections.abc import Container
+from collections.abc import Callable
 from uuid import UUID
 
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from groundwork import job as core
+from groundwork import entries
+from groundwork.assess import Assessment
+from groundwork.base import SurfaceKey
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
@@ -25,7 +27,7 @@ class Refused(Exception):
 
 
 @transaction.atomic
-def record(visit: Visit, entry: core.Entry, author: Author) -> Entry:
+def record(visit: Visit, entry: entries.Entry, author: Author) -> Entry:
     """Writes `entry` to the record of the job. Raises `Refused` where what it names is not there or no longer
     counts, `PermissionDenied` for striking out another's entry without the right to."""
     lock(visit.job)
@@ -38,37 +40,76 @@ def record(visit: Visit, entry: core.Entry, author: Author) -> Entry:
         raise Refused("entry_id", message) from conflict
 
 
-def _check(visit: Visit, entry: core.Entry) -> None:
+CORRIGIBLE = (Kind.SET_UP, Kind.FORESIGHT, Kind.METER_BASE, Kind.READING, Kind.FALL, Kind.DISTANCE)
+NOT_STRUCK = (Kind.DESIGN, Kind.SIGN_OFF, Kind.ACCEPTANCE, Kind.STRIKE)
+
+
+def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one case a kind)
     assessment = snapshot(visit.job).assessment
     match entry:
-        case core.SetUp():
-            if entry.mark not in assessment.marks:
-                raise Refused("mark", _("This job has no such mark."))
-        case core.Reading():
-            _check_station(entry.station, assessment.ground)
-            if entry.set_up not in assessment.set_ups:
-                raise Refused(
-                    "reading",
-                    _("That set-up no longer counts. Send it again only if it was read from the present one."),
-                )
-        case core.Fill():
-            _check_station(entry.station, assessment.ground)
-        case core.Strike():
-            _check_strike(visit, entry, assessment.struck)
+        case entries.SetUp() | entries.MeterBase():
+            if assessment.runs.level_of(entry.mark) is None or entry.mark in assessment.knocked:
+                raise Refused("mark", _("The level of that mark is not known."))
+        case entries.Foresight():
+            _check_anchor(assessment, entry.set_up)
+            if entry.point in assessment.knocked or entry.point in assessment.runs.turning_points:
+                raise Refused("point", _("That point is taken already, or was knocked: choose another."))
+        case entries.Reading():
+            _check_place(assessment, entry.station, entry.surface)
+            _check_anchor(assessment, entry.set_up)
+            if assessment.target(entry.station, entry.surface, assessment.references[entry.set_up]) is None:
+                raise Refused("reading", _("That cannot be read from here: choose another station, or set up anew."))
+        case entries.FallCheck():
+            _check_place(assessment, entry.start, entry.surface)
+            _check_place(assessment, entry.end, entry.surface)
+            if entry.start == entry.end:
+                raise Refused("end", _("A fall is between two stations."))
+        case entries.Fill():
+            _check_place(assessment, entry.station)
+        case entries.Disturbance():
+            if entry.point not in assessment.marks and entry.point not in assessment.runs.turning_points:
+                raise Refused("point", _("This job has no such mark."))
+        case entries.PegDistance():
+            _check_pegs(assessment, entry.start, entry.end)
+        case entries.PegMove():
+            _check_pegs(assessment, entry.peg)
+        case entries.MarginMeasured():
+            if not 0 <= entry.side < len(assessment.job.outline):
+                raise Refused("side", _("The area has no such side."))
+        case entries.Correction():
+            _check_own(visit, entry.corrects, assessment, "reading", lambda kind: kind in CORRIGIBLE)
+        case entries.Strike():
+            _check_own(visit, entry.strikes, assessment, "strikes", lambda kind: kind not in NOT_STRUCK)
 
 
-def _check_station(name: str, known: Container[str]) -> None:
-    if name not in known:
+def _check_place(assessment: Assessment, station: str, surface: str = SurfaceKey.FORMATION) -> None:
+    if surface not in {known.key for known in assessment.surfaces}:
+        raise Refused("station", _("This base has no such surface."))
+    if station not in assessment.survey(surface).answers:
         raise Refused("station", _("This job has no station of that name."))
 
 
-def _check_strike(visit: Visit, entry: core.Strike, struck: frozenset[str]) -> None:
-    named = Entry.objects.filter(id=UUID(entry.strikes), job=visit.job).first()
-    if named is None or named.kind not in (Kind.READING, Kind.FILL, Kind.SET_UP):
-        raise Refused("strikes", _("There is no such entry to strike out."))
-    if entry.strikes in struck:
-        raise Refused("strikes", _("That is struck out already."))
-    if not may_strike(visit, named.by_id):
+def _check_anchor(assessment: Assessment, anchor: str) -> None:
+    if anchor not in assessment.references:
+        raise Refused(
+            "reading",
+            _("That set-up no longer counts. Send it again only if it was read from the present one."),
+        )
+
+
+def _check_pegs(assessment: Assessment, *pegs: str) -> None:
+    if not set(pegs) <= set(assessment.set_out.names) or len(set(pegs)) < len(pegs):
+        raise Refused("length", _("Between two different pegs of this area."))
+
+
+def _check_own(visit: Visit, named: str, assessment: Assessment, field: str, of_kind: Callable[[str], bool]) -> None:
+    """That there is such an entry to strike out or correct, it counts, and it is the visitor's to touch."""
+    found = Entry.objects.filter(id=UUID(named), job=visit.job).first()
+    if found is None or not of_kind(found.kind):
+        raise Refused(field, _("There is no such entry to strike out or correct."))
+    if named in assessment.struck:
+        raise Refused(field, _("That is struck out already."))
+    if not may_strike(visit, found.by_id):
         raise PermissionDenied
 
 

@@ -5,10 +5,11 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.assess import Assessment
-from groundwork.stages import BRIEF, EXCAVATION
+from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
@@ -16,7 +17,17 @@ from nivelum.jobs.services import Author, snapshot
 from nivelum.signoffs.forms import AcceptForm, SignForm
 from nivelum.signoffs.services import NotSigned, accept_finding, sign_stage, verb_to_accept
 
-EVIDENCE = {BRIEF.key: "signoffs/brief.html", EXCAVATION.key: "signoffs/dig.html"}
+EVIDENCE = {
+    BRIEF.key: "signoffs/brief.html",
+    SET_OUT.key: "signoffs/set_out.html",
+    EXCAVATION.key: "signoffs/dig.html",
+}
+WORDS = {
+    BRIEF.key: (_("Brief and levels, as they stand"), _("Sign the brief as {name}")),
+    SET_OUT.key: (_("The set-out, as it stands"), _("Sign the set-out as {name}")),
+    EXCAVATION.key: (_("The dig, as it stands"), _("Sign the dig as {name}")),
+}
+"""Each stage's heading and what its button says."""
 
 
 @require_GET
@@ -99,7 +110,20 @@ def _context(visit: Visit, asked: str) -> dict[str, Any]:
         "accept_form": AcceptForm(),
         "head": shot.head,
     }
-    return context | (_of_the_dig(assessment) if key == EXCAVATION.key else _of_the_brief(assessment))
+    parts = {BRIEF.key: _of_the_brief, SET_OUT.key: _of_the_set_out, EXCAVATION.key: _of_the_dig}
+    return (
+        context
+        | parts[key](assessment)
+        | {
+            "heading": WORDS[key][0],
+            "sign_as": WORDS[key][1].format(name=visit.person.name),
+            "may_be_accepted": key != EXCAVATION.key,
+        }
+    )
+
+
+def _of_the_set_out(assessment: Assessment) -> dict[str, Any]:
+    return {"set_out": assessment.set_out, "location": assessment.location, "margins": assessment.margins}
 
 
 def _of_the_dig(assessment: Assessment) -> dict[str, Any]:

@@ -10,8 +10,10 @@ from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from groundwork import measure
-from groundwork.assess import StageAnswer
+from groundwork.assess import Assessment, StageAnswer
+from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Traffic
+from groundwork.fallcheck import FallAnswer, FallCall
 from groundwork.measure import Unit
 from groundwork.stages import Gate
 from groundwork.verdict import Standing
@@ -22,7 +24,7 @@ register = template.Library()
 
 STANDING_WORDS = {
     Standing.UNSHOT: _("not shot"),
-    Standing.UNKNOWN: _("set-up struck out"),
+    Standing.UNKNOWN: _("not known any more"),
     Standing.GOOD: _("good"),
     Standing.MADE_GOOD: _("made good with stone"),
     Standing.TOO_CLOSE: _("too close to call"),
@@ -31,12 +33,23 @@ STANDING_WORDS = {
     Standing.FILLED: _("filled, not shot since"),
     Standing.UNEXPLAINED: _("what filled it?"),
     Standing.UNSOUND_FILL: _("fill not sound"),
+    Standing.HIGH: _("high"),
+    Standing.LOW: _("low"),
 }
 TRAFFIC_WORDS = {
     Traffic.FOOT: _("on foot"),
     Traffic.LIGHT: _("garden machines, carts"),
     Traffic.DRIVE: _("cars, light vans"),
     Traffic.HEAVY: _("anything heavier: an engineer designs it"),
+}
+SURFACE_WORDS = {
+    SurfaceKey.FORMATION: _("Formation"),
+    SurfaceKey.SUB_BASE: _("Sub-base"),
+    SurfaceKey.BASE: _("Base"),
+    SurfaceKey.BOUND_BASE: _("Bound base"),
+    SurfaceKey.BEDDING: _("Bedding"),
+    SurfaceKey.SCREED: _("Screeded bedding"),
+    SurfaceKey.FINISHED: _("Finished paving"),
 }
 GATE_WORDS = {
     Gate.UNJUDGED: _("not checked here yet"),
@@ -80,6 +93,19 @@ def distance(metres: float, unit: Unit) -> str:
 
 
 @register.filter
+def place(metres: float, unit: Unit) -> str:
+    return measure.format_place(metres, unit)
+
+
+@register.filter
+def signed(metres: float, unit: Unit) -> SafeString:
+    """An amount with the side it is on; none where it is shown as nothing."""
+    shown = measure.format_amount(metres, unit)
+    nothing = shown == measure.format_amount(0.0, unit)
+    return stacked(shown if nothing else f"{'−' if metres < 0 else '+'}{shown}")
+
+
+@register.filter
 def says(words: Words, unit: Unit) -> SafeString:
     """A phrase of the core in the reader's language and the crew's unit."""
     return stacked(words.text(unit, gettext(words.phrase)))
@@ -96,6 +122,15 @@ def standing_css(standing: Standing) -> str:
 
 
 @register.filter
+def surface_word(surface: Surface) -> str:
+    """A surface by name, a lift with its number."""
+    name = str(SURFACE_WORDS[surface.kind])
+    if surface.lift < surface.lifts:
+        return gettext("{surface}, lift {n}").format(surface=name, n=surface.lift)
+    return name if surface.lifts == 1 else gettext("{surface}, top").format(surface=name)
+
+
+@register.filter
 def gate_word(gate: Gate) -> str:
     return str(GATE_WORDS[gate])
 
@@ -108,6 +143,30 @@ def glyph(standing: Standing) -> SafeString:
 @register.filter
 def fall_of(ratio: float) -> str:
     return measure.format_fall(ratio)
+
+
+FALL_SAYS = {
+    FallCall.GOOD: _("falls as it should"),
+    FallCall.FLAT: _("too flat: trim it"),
+    FallCall.WRONG_WAY: _("falls the wrong way: trim it"),
+    FallCall.TOO_CLOSE: _("too close: use a longer bar"),
+}
+
+
+@register.filter
+def fall_says(answer: FallAnswer) -> str:
+    return str(FALL_SAYS[answer.call])
+
+
+@register.filter
+def fall_css(answer: FallAnswer) -> str:
+    return {FallCall.GOOD: "good", FallCall.TOO_CLOSE: "close"}.get(answer.call, "dig")
+
+
+@register.filter
+def level_of(assessment: Assessment, point: str) -> float:
+    """The level of a mark or turning point that stands."""
+    return assessment.runs.level_of(point) or 0.0
 
 
 @register.filter

@@ -11,6 +11,10 @@ function wake(root) {
     if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
     keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
   }
+  for (const device of root.querySelectorAll(".device[hidden]")) {
+    device.hidden = false;
+    device.querySelector("button").addEventListener("click", () => askLevel(device));
+  }
   const inHand = document.querySelector("#course .in-hand");
   if (inHand) inHand.parentElement.scrollLeft = inHand.offsetLeft - inHand.parentElement.offsetLeft;
 }
@@ -23,6 +27,34 @@ function press(entry, key) {
   entry.focus();
 }
 
+// The level in hand is asked beside the typing: whatever it does, what is typed stays.
+async function askLevel(device) {
+  const form = device.closest("form");
+  const entry = form.querySelector("#entry");
+  const says = device.querySelector("[role=status]");
+  const was = entry.value;
+  const asked = new URLSearchParams([...new FormData(form)].filter(([name]) => ["station", "surface", "mark", "point"].includes(name)));
+  says.textContent = says.dataset.asking;
+  entry.focus();
+  try {
+    const answer = await fetch(`${device.dataset.level}?${asked}`, { signal: AbortSignal.timeout(4000) });
+    const { typed, trouble } = await answer.json();
+    says.textContent = trouble ?? `${says.dataset.kept} ${typed}`;
+    if (typed === undefined || !entry.isConnected || entry.value !== was) return;
+    entry.value = typed;
+    entry.select();
+  } catch {
+    says.textContent = says.dataset.silent;
+  }
+}
+
+document.addEventListener("keydown", (event) => {
+  const device = event.key === "+" && event.target.id === "entry" && event.target.form?.querySelector(".device");
+  if (!device) return;
+  event.preventDefault();
+  askLevel(device);
+});
+
 document.addEventListener("keydown", (event) => {
   const plan = document.getElementById("plan");
   const way = { ArrowRight: "right", ArrowLeft: "left", ArrowUp: "up", ArrowDown: "down" }[event.key];
@@ -30,7 +62,9 @@ document.addEventListener("keydown", (event) => {
   const typing = event.target.closest("input, select, textarea, summary, nav");
   if (typing && !(typing.id === "entry" && typing.value === "")) return;
   event.preventDefault();
-  htmx.ajax("GET", `?station=${encodeURIComponent(plan.dataset[way])}`, { target: "#pad", swap: "outerHTML" });
+  const surface = document.querySelector("#shown [name=surface]").value;
+  const query = new URLSearchParams({ surface, station: plan.dataset[way] });
+  htmx.ajax("GET", `?${query}`, { target: "#pad", swap: "outerHTML" });
 });
 
 document.addEventListener("click", (event) => {
@@ -63,8 +97,9 @@ function tell(what) {
 
 // News fetched for one station must not be shown once another has been chosen: look again for that one.
 document.addEventListener("htmx:beforeSwap", (event) => {
-  const asked = event.target.hasAttribute("data-news") && event.detail.requestConfig.parameters.station;
-  if (asked && asked !== document.getElementById("here").value) {
+  const asked = event.target.hasAttribute("data-news") && event.detail.requestConfig.parameters;
+  const surface = document.querySelector("#shown [name=surface]")?.value;
+  if (asked?.station && (asked.station !== document.getElementById("here").value || asked.surface !== surface)) {
     event.detail.shouldSwap = false;
     htmx.trigger(document.body, "recorded");
   }

@@ -17,6 +17,7 @@ from django.http import HttpRequest, HttpResponse
 from django.test import Client, override_settings
 from django.urls import include, path
 
+from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
@@ -108,13 +109,13 @@ def _world() -> tuple[Person, Job]:
         "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), 2.0,
         (core.Mark("sill", (0.0, 0.0), 10.2),),
     )  # fmt: skip
-    set_up = core.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
+    set_up = entries.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
     ground = assess(job).ground
-    entries: list[core.Entry] = [set_up]
+    recorded: list[entries.Entry] = [set_up]
     for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
         reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n % 7:.0f}", Unit.MILLIMETRES)
-        entries.append(core.Reading(f"r{n}", answer.station.name, "s", reading))
+        recorded.append(entries.Reading(f"r{n}", answer.station.name, "s", reading))
     person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
     crew = Crew.objects.create(name="Bench")
     Membership.objects.create(crew=crew, person=person, role="lead")
-    return person, import_job(crew, replace(job, entries=tuple(entries)), [person])
+    return person, import_job(crew, replace(job, entries=tuple(recorded)), [person])

@@ -8,7 +8,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from groundwork import job as core
+from groundwork import entries
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
 from groundwork.stages import BRIEF, EXCAVATION
@@ -71,9 +71,9 @@ def _sign(job: Job, person: Person, stage: str) -> None:
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:
     assessment = snapshot(job).assessment
-    set_up, target = assessment.set_up, assessment.ground[station].target
+    set_up, target = assessment.set_up, assessment.target(station)
     if set_up is None or target is None:
         raise ValueError(f"{job} has no set-up to shoot {station} from")
     metres = round(target - above_design, 3)
     reading = Measured(f"{metres * 1000:.0f}", metres)
-    append_value(job, core.Reading(str(uuid.uuid4()), station, set_up.id, reading), Author(person))
+    append_value(job, entries.Reading(str(uuid.uuid4()), station, set_up.id, reading), Author(person))

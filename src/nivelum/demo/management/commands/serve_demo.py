@@ -1,14 +1,17 @@
 """Makes the database current, gathers the files to serve, loads the demo and serves: what bin/start runs.
 
-One process does it all, so that a second start is quick.
+One process does it all, so that a second start is quick. The level that ships with Nivelum stands in it too.
 """
 
 import socket
 from typing import Any
 
 import uvicorn
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
+
+from nivelum.instruments.standin import StandInLevel
 
 HOST = "127.0.0.1"
 PORTS_TRIED = 50
@@ -25,12 +28,15 @@ class Command(BaseCommand):
         call_command("migrate", verbosity=0)
         call_command("collectstatic", verbosity=0, interactive=False)
         call_command("load_demo")
+        stand_in = StandInLevel()
+        settings.LEVELS["stand-in"] = ("stand-in", HOST, str(stand_in.port))
         door = _door(options["port"])
         address = f"http://{HOST}:{door.getsockname()[1]}/"
         config = uvicorn.Config(
             "nivelum.asgi:application", log_level="warning", lifespan="off", timeout_graceful_shutdown=2
         )
-        _Server(config, address, options["address_file"]).run(sockets=[door])
+        with stand_in.serving():
+            _Server(config, address, options["address_file"]).run(sockets=[door])
 
 
 class _Server(uvicorn.Server):
