@@ -87,6 +87,20 @@ class World:
         reading = parse_rod(typed, Unit.METRES)
         return self.record(Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading), role)
 
+    def square(self) -> None:
+        """Services located today, and every length the pegs want taped as the plan has it."""
+        from django.utils import timezone
+
+        from groundwork.entries import PegDistance, ServicesLocated
+        from groundwork.measure import Measured
+
+        today = timezone.localdate()
+        self.record(ServicesLocated(str(uuid.uuid4()), "T-1", today, 14, "the locators"))
+        pegs = self.assessment().set_out
+        for start, end in pegs.still_to_tape:
+            metres = pegs.planned(start, end)
+            self.record(PegDistance(str(uuid.uuid4()), start, end, Measured(f"{metres:.4f} m", metres)))
+
     def sign(self, stage: str, role: str = "lead"):
         from nivelum.jobs.services import Author
         from nivelum.signoffs.services import sign_stage
@@ -113,6 +127,8 @@ def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall",
     world.job = import_job(world.crew, loads(job_file), [world.people["lead"]])
     if brief_signed:
         world.sign("brief")
+        world.square()
+        world.sign("set-out")
     return world
 
 

@@ -134,6 +134,11 @@ class Surface:
     lifts: int = 1
 
     @property
+    def is_covered(self) -> bool:
+        """Whether another lift of the same layer comes on it."""
+        return 0 < self.lift < self.lifts
+
+    @property
     def kind(self) -> SurfaceKey:
         return SurfaceKey(self.key.split(".", maxsplit=1)[0])
 
@@ -246,9 +251,8 @@ class BaseSpecification:
         are not set for their layer."""
         if surface.kind is SurfaceKey.FORMATION:
             return self.formation_tolerance
-        covered = surface.lift < surface.lifts and surface.kind is not SurfaceKey.FINISHED
         own = dict(self.tolerances)
-        return own.get(surface.kind) or TOLERANCES[SurfaceKey.SUB_BASE if covered else surface.kind]
+        return own.get(surface.kind) or TOLERANCES[SurfaceKey.SUB_BASE if surface.is_covered else surface.kind]
 
 
 def _lifts(layer: Layer, compacted: float) -> list[float]:

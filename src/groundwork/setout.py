@@ -8,10 +8,11 @@ plan's own place and bearing), and are laid on the plan along one side that stay
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import combinations
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from groundwork.entries import MarginMeasured, PegDistance
@@ -146,13 +147,10 @@ class SetOut:
 
     @cached_property
     def _least_wanted(self) -> list[tuple[str, str]]:
-        """Every side, and diagonals enough to hold the shape: both of four corners, else from P1 and one more."""
+        """Every side, and the diagonals that hold the shape best with one to spare."""
         n = len(self.names)
-        sides = [(self.names[k], self.names[(k + 1) % n]) for k in range(n)]
-        diagonals = [(self.names[0], self.names[k]) for k in range(2, n - 1)]
-        if n > 3:
-            diagonals.append((self.names[1], self.names[n - 1]))
-        return sides + diagonals
+        sides = [(k, (k + 1) % n) for k in range(n)]
+        return [(self.names[i], self.names[j]) for i, j in (*sides, *_diagonals(self.outline))]
 
     @cached_property
     def still_to_tape(self) -> list[tuple[str, str]]:
@@ -161,11 +159,7 @@ class SetOut:
         return [pair for pair in self._least_wanted if frozenset(pair) not in taped]
 
     def _jacobian(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
-        rows = np.zeros((len(self._pairs), places.size))
-        for row, (i, j) in enumerate(self._pairs):
-            along = (places[j] - places[i]) / max(float(np.hypot(*(places[j] - places[i]))), 1e-9)
-            rows[row, 2 * i : 2 * i + 2], rows[row, 2 * j : 2 * j + 2] = -along, along
-        return rows
+        return _slopes(places, self._pairs)
 
     @cached_property
     def holds_shape(self) -> bool:
@@ -184,18 +178,16 @@ class SetOut:
         return np.array([x.length.metres for x in self.lengths])
 
     @cached_property
-    def _solved(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-        """Places by Gauss and Newton from the plan's, residuals over their standard deviations, and covariance."""
-        places, covariance = self._plan.copy(), np.zeros((self._plan.size, self._plan.size))
+    def _solved(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Places by Gauss and Newton from the plan's, and residuals over their standard deviations."""
+        places = self._plan.copy()
         for _turn in range(60):
             weighted = self._jacobian(places) / self._sigmas[:, None]
-            inverse = np.linalg.pinv(weighted, rcond=1e-9)
-            step = inverse @ ((self._taped - self._between(places)) / self._sigmas)
+            step = np.linalg.pinv(weighted, rcond=1e-9) @ ((self._taped - self._between(places)) / self._sigmas)
             places = places + (step if np.abs(step).max() < 1 else step / np.abs(step).max()).reshape(-1, 2)
-            covariance = inverse @ inverse.T
             if np.abs(step).max() < 1e-9:
                 break
-        return places, (self._taped - self._between(places)) / self._sigmas, covariance
+        return places, (self._taped - self._between(places)) / self._sigmas
 
     def _between(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.array([float(np.hypot(*(places[j] - places[i]))) for i, j in self._pairs])
@@ -213,7 +205,7 @@ class SetOut:
                 found.append(Conflict(names, float(over)))
         if found or not self.holds_shape:
             return tuple(found)
-        _places, residuals, _covariance = self._solved
+        _places, residuals = self._solved
         spare = len(self._pairs) - (2 * len(self.names) - 3)
         if spare and math.sqrt(float(residuals @ residuals) / spare) > DISAGREEMENT:
             return (self._worst(residuals),)
@@ -234,10 +226,11 @@ class SetOut:
         """How every peg stands; empty while the shape is not held or lengths conflict."""
         if not self.holds_shape or self.conflicts:
             return ()
-        places, _residuals, covariance = self._solved
+        places, _residuals = self._solved
         n, first = len(self.names), self.held
         second = (first + 1) % n
         stands = self._laid(places, first, second)
+        covariance = _held_covariance(stands, self._jacobian(stands) / self._sigmas[:, None], first, second)
         answers = []
         for k, name in enumerate(self.names):
             before = (k - 1) % n
@@ -268,6 +261,58 @@ class SetOut:
     @property
     def square(self) -> bool:
         return bool(self.pegs) and all(peg.in_place for peg in self.pegs)
+
+
+def _slopes(places: NDArray[np.float64], pairs: Sequence[tuple[int, int]]) -> NDArray[np.float64]:
+    """How each length changes with each coordinate: (lengths, 2 × pegs)."""
+    rows = np.zeros((len(pairs), places.size))
+    for row, (i, j) in enumerate(pairs):
+        along = (places[j] - places[i]) / max(float(np.hypot(*(places[j] - places[i]))), 1e-9)
+        rows[row, 2 * i : 2 * i + 2], rows[row, 2 * j : 2 * j + 2] = -along, along
+    return rows
+
+
+def _held_covariance(
+    places: NDArray[np.float64], slopes: NDArray[np.float64], first: int, second: int
+) -> NDArray[np.float64]:
+    """Covariance of the coordinates with `first` held and `second` free only along the line between them; `slopes`
+    over the lengths' standard deviations."""
+    free = [n for n in range(places.size) if n // 2 not in (first, second)]
+    basis = np.zeros((places.size, len(free) + 1))
+    for column, n in enumerate(free):
+        basis[n, column] = 1
+    basis[2 * second : 2 * second + 2, -1] = _unit(places[second] - places[first])
+    inverse = np.linalg.pinv(slopes @ basis)
+    return np.asarray(basis @ (inverse @ inverse.T) @ basis.T)
+
+
+@lru_cache(maxsize=64)
+def _diagonals(outline: tuple[Point, ...]) -> tuple[tuple[int, int], ...]:
+    """The diagonals to tape: as many as hold the shape and one to spare, each the one that leaves the pegs surest;
+    within the area where there are such, since nobody tapes through a building."""
+    n, places = len(outline), np.array(outline, dtype=float)
+    if n < 4:
+        return ()
+    area = shapely.Polygon(outline).buffer(0.01)
+    every = [(i, j) for i, j in combinations(range(n), 2) if (j - i) % n not in (1, n - 1)]
+    inside = [(i, j) for i, j in every if area.covers(shapely.LineString([outline[i], outline[j]]))]
+    taped = [(k, (k + 1) % n) for k in range(n)]
+    chosen: list[tuple[int, int]] = []
+    while len(chosen) < n - 2:
+        left = [d for d in inside if d not in chosen] or [d for d in every if d not in chosen]
+        if not left:
+            break
+        best = min(left, key=lambda d: _unsureness(places, [*taped, d]))
+        taped.append(best)
+        chosen.append(best)
+    return tuple(chosen)
+
+
+def _unsureness(places: NDArray[np.float64], pairs: list[tuple[int, int]]) -> tuple[int, float]:
+    """How little lengths hold a shape: motions left free, then the sum of variances of the rest."""
+    values = np.linalg.svd(_slopes(places, pairs), compute_uv=False)
+    held = values[values > 1e-6]
+    return -len(held), float((1 / held**2).sum())
 
 
 def _unit(vector: NDArray[np.float64]) -> NDArray[np.float64]:

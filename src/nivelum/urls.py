@@ -65,6 +65,8 @@ urlpatterns = [
     path("sign-in/", crews.SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
+    path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
+    path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),
     path("live/", live.stream, name="live"),
     path("jobs/new/", brief.new_job, name="new-job"),
     path("jobs/<uuid:job_id>/", include(job)),

@@ -36,12 +36,12 @@ def test_an_entry_is_heard_by_the_crew_and_by_nobody_else(flushable, transaction
     ours, others = make_world(), make_world()
 
     async def listen() -> None:
-        stream, strangers = await open_stream(ours, "viewer", 1), await open_stream(others, "lead", 1)
+        stream, strangers = await open_stream(ours, "viewer", 10), await open_stream(others, "lead", 10)
         assert (await anext(stream)).startswith(b"retry")
         assert (await anext(strangers)).startswith(b"retry")
         await sync_to_async(ours.set_up)()
         kind, text = await next_events(stream, 1)
-        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": 3}) in text
+        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": 11}) in text
         with pytest.raises(TimeoutError):
             async with asyncio.timeout(0.5):
                 await anext(strangers)

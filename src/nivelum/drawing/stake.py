@@ -71,7 +71,7 @@ def stake(assessment: Assessment, survey: Survey, answer: StationAnswer, unit: U
     add(root, "rect", class_="room", x=LEFT - 12, y=high, width=RIGHT - LEFT + 24, height=low - high)
     for surface in assessment.surfaces:
         css = "aim" if surface.key == survey.surface.key else "lift-top"
-        if css == "aim" or surface.lift < surface.lifts:
+        if css == "aim" or surface.is_covered:
             add(
                 root,
                 "path",

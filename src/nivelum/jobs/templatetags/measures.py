@@ -125,7 +125,7 @@ def standing_css(standing: Standing) -> str:
 def surface_word(surface: Surface) -> str:
     """A surface by name, a lift with its number."""
     name = str(SURFACE_WORDS[surface.kind])
-    if surface.lift < surface.lifts:
+    if surface.is_covered:
         return gettext("{surface}, lift {n}").format(surface=name, n=surface.lift)
     return name if surface.lifts == 1 else gettext("{surface}, top").format(surface=name)
 

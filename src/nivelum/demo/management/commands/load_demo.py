@@ -1,18 +1,22 @@
 """Loads the made-up demo world, once."""
 
 import json
+import math
 import uuid
+from datetime import timedelta
+from itertools import cycle
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from django.utils import timezone
 
 from groundwork import entries
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
-from groundwork.stages import BRIEF, EXCAVATION
-from nivelum.crews.models import Crew, Membership, Person
+from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
+from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
@@ -44,6 +48,10 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
         person = Person.objects.create_user(row["username"], password=password, name=row["name"])
         Membership.objects.create(crew=crew, person=person, role=row["role"])
         people[row["username"]] = person
+    for tool in data.get("tools", []):
+        made = Tool.usual(crew, ToolMethod(tool["method"]), tool["name"])
+        made.reading_u, made.driver = tool["reading_u_mm"], tool["driver"]
+        made.save()
     for row in data["jobs"]:
         text = (DEMO / "jobs" / f"{row['file']}.json").read_text(encoding="utf-8")
         job = import_job(crew, loads(text), [people[name] for name in row["by"]])
@@ -51,6 +59,8 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
             _accept(job, people[accepted["by"]], accepted["rule"], accepted["reason"])
         if signer := row.get("brief_signed_by"):
             _sign(job, people[signer], BRIEF.key)
+        if set_out := row.get("set_out"):
+            _set_out(job, people, set_out)
         if signer := row.get("signed_by"):
             _sign(job, people[signer], EXCAVATION.key)
         for later in row.get("then", []):
@@ -67,6 +77,31 @@ def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
 def _sign(job: Job, person: Person, stage: str) -> None:
     seen = snapshot(job).assessment.evidence_hash(stage)
     sign_stage(Visit(job, person, "lead"), stage, seen, uuid.uuid4(), Author(person))
+
+
+def _set_out(job: Job, people: dict[str, Person], data: dict[str, Any]) -> None:
+    """Services located, and every length the pegs want taped: as planned, a peg that stands out of place apart, each
+    as far off as the tape was."""
+    author = Author(people[data["by"]])
+    located = timezone.localdate() - timedelta(days=data["located_days_ago"])
+    append_value(
+        job,
+        entries.ServicesLocated(
+            str(uuid.uuid4()), data["ticket"], located, data["life_days"], data["located_by"], data["scheme"],
+            data["found"],
+        ),
+        author,
+    )  # fmt: skip
+    pegs = snapshot(job).assessment.set_out
+    stands = dict(zip(pegs.names, pegs.outline, strict=True))
+    for name, (east, north) in data.get("peg_out", {}).items():
+        stands[name] = (stands[name][0] + east, stands[name][1] + north)
+    for (start, end), off in zip(pegs.still_to_tape, cycle(data["off_mm"]), strict=False):
+        metres = round(math.dist(stands[start], stands[end]) + off / 1000, 3)
+        length = Measured(f"{metres:.3f} m", metres)
+        append_value(job, entries.PegDistance(str(uuid.uuid4()), start, end, length), author)
+    if signer := data.get("signed_by"):
+        _sign(job, people[signer], SET_OUT.key)
 
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:
