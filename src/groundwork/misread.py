@@ -23,7 +23,7 @@ FITTED = 3
 SURE, FAR = 3.5, 6.0
 """How many standard deviations from what lies around: where a slip would explain it, and without one."""
 FEW_NEIGHBOURS = 0.08
-"""Spread of a level that fewer than three neighbours foretell, metres."""
+"""Spread of a level that no neighbour foretells, or one, metres; half of it across the line of several in a row."""
 LOOK_ALIKES = {"6": "9", "9": "6", "1": "7", "7": "1", "3": "8", "8": "3"}
 
 
@@ -54,8 +54,8 @@ def expectation(place: Point, places: Sequence[Point], deviations: Sequence[floa
     offsets = np.asarray(places, dtype=float) - place
     near = np.argsort(np.hypot(*offsets.T))[:NEIGHBOURS]
     offsets, levels = offsets[near], np.asarray(deviations, dtype=float)[near]
-    if len(levels) < FITTED:
-        return Expectation(float(np.median(levels)), FEW_NEIGHBOURS, len(levels))
+    if len(levels) == 1:
+        return Expectation(float(levels[0]), FEW_NEIGHBOURS, 1)
     design = np.column_stack([np.ones(len(levels)), offsets])
     fitted, weights = _robust_plane(design, levels)
     residuals = levels - design @ fitted

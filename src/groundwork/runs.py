@@ -168,10 +168,10 @@ class Runs:
         found: dict[str, Lost] = {}
         for set_up in self.set_ups.values():
             start = self._start(set_up, {key: h for key, h in self.as_read.items() if key not in found})
-            if isinstance(start, Lost):
-                found[set_up.id] = start
-            elif set_up.id in bad:
+            if set_up.id in bad:
                 found[set_up.id] = Lost.MISCLOSED
+            elif isinstance(start, Lost):
+                found[set_up.id] = start
         return found
 
     @cached_property

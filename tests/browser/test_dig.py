@@ -92,10 +92,11 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
 
     # A slip and its correction: what was typed comes back to be mended.
-    read(lead, "170")
-    expect(lead.locator(".verdict")).to_contain_text("dig 1")
+    slip = str(first_target - 27)
+    read(lead, slip)
+    expect(lead.locator(".verdict")).to_contain_text("dig 27 mm")
     lead.click("text=Undo")
-    expect(lead.locator("#entry")).to_have_value("170")
+    expect(lead.locator("#entry")).to_have_value(slip)
     read(lead, str(first_target))
     expect(lead.locator(".verdict")).to_contain_text("good")
     expect(lead.locator("#course")).to_contain_text("ready to sign")
@@ -146,7 +147,7 @@ def test_stations_are_chosen_by_touch_and_by_arrow_keys(field_world, person) -> 
     for key, name in [("ArrowRight", "A2"), ("ArrowUp", "B2"), ("ArrowLeft", "B1"), ("ArrowDown", "A1")]:
         page.keyboard.press(key)
         expect(page.locator("#stake h2")).to_have_text(name)
-    page.click("#plan a[href='?station=B3'] .reach")
+    page.click("#plan a[data-station='B3'] .reach")
     expect(page.locator("#stake h2")).to_have_text("B3")
     expect(page.locator("#entry")).to_be_focused()
 
@@ -201,7 +202,7 @@ def test_touching_the_plan_says_where_the_level_stands(field_world, person) -> N
     world = field_world()
     page = person(world, "crew")
     page.goto(f"/jobs/{world.job.id}/ground/")
-    page.click("text=Which instrument")
+    page.click("text=Where it stands")
     corner = page.locator("#plan a[aria-label^='X1,'] .reach").bounding_box()
     page.mouse.click(corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2)
     assert abs(float(page.input_value("[name=east]"))) < 0.1

@@ -77,7 +77,9 @@ def test_the_pads_targets_are_as_large_as_a_glove(dug, person) -> None:
     page = person(dug, "crew", has_touch=True)
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"/jobs/{dug.job.id}/ground/?station=B3")
-    for box in (page.locator(".keys button, #pad form .press, #entry").nth(n).bounding_box() for n in range(6)):
+    for box in (
+        page.locator(".keys button:visible, #pad form .press:visible, #entry").nth(n).bounding_box() for n in range(6)
+    ):
         assert box["height"] >= 56
 
 

@@ -155,7 +155,6 @@ def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> 
         visit = shared_world.visit(role)
         return lambda: sign_stage(visit, "excavation", evidence, uuid.uuid4(), Author(visit.person))
 
-    before = shared_world.job.entries.count()
     results = together(sign("lead"), sign("engineer"), sign("lead"), sign("engineer"))
     assert sum(isinstance(result, Entry) for result in results) == 1, results
     assert Entry.objects.filter(job=shared_world.job, kind="sign_off", body__stage="excavation").count() == 1

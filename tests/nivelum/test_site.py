@@ -57,8 +57,21 @@ def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(db, capsy
     assert places == sorted(places)
     assert "Pump house" not in page
     for job in Job.objects.filter(crew__name="Tarn & Ostler"):
-        for room in ("base/", "base/falls/", "base/schools/", "base/ground/", "base/brief/", "ground/", "ground/book/", "ground/targets/", "set-out/", "set-out/services/",
-                     "set-out/strings/", "set-out/square/", "sign-offs/"):
+        for room in (
+            "base/",
+            "base/falls/",
+            "base/schools/",
+            "base/ground/",
+            "base/brief/",
+            "ground/",
+            "ground/book/",
+            "ground/targets/",
+            "set-out/",
+            "set-out/services/",
+            "set-out/strings/",
+            "set-out/square/",
+            "sign-offs/",
+        ):
             assert client.get(f"/jobs/{job.id}/{room}").status_code == 200
     assert client.get(f"/jobs/{Job.objects.get(name__startswith='Pump').id}/ground/").status_code == 404
 
