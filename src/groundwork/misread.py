@@ -100,7 +100,7 @@ def suspect(
     near = [(abs(value - fits), name, value) for name, value in slips if abs(value - fits) <= 1.5 * spread]
     if near:
         _miss, slip, instead = min(near, key=lambda each: each[0] + 0.002 * _ORDER.index(each[1]))
-        phrase = "{typed} is {off} off what lies around; {instead} would fit: " + slip
+        phrase = "{typed} is {off} off what lies around; {instead} would fit: " + ("out by " * (slip in ROUND)) + slip
         names = {"typed": raw, "instead": format_reading(instead, unit)}
         return Suspicion(slip, Words(phrase, {"off": abs(off)}, names=names), off, instead)
     if abs(off) > FAR * spread:

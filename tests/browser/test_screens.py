@@ -37,7 +37,17 @@ PLACES = [
     "sign-offs/?stage=brief",
     "ground/",
     "ground/?station=A2",
-    "ground/?set-up=1",
+    "ground/?pane=anew",
+    "ground/?pane=sight",
+    "ground/?pane=mend",
+    "ground/?surface=base.1",
+    "ground/book/?by=rise",
+    "ground/targets/",
+    "set-out/",
+    "set-out/services/",
+    "set-out/strings/?height=200mm&surface=base",
+    "set-out/square/?side_a=3&side_b=4&across=5.02",
+    "tool",
     "sign-offs/",
 ]
 
@@ -49,9 +59,12 @@ def test_axe_finds_no_serious_fault_and_nothing_spills_sideways(dug, person, siz
     width, height = SIZES[size]
     page.set_viewport_size({"width": width, "height": height})
     for place in PLACES:
-        where = {"/": "/", "new": "/jobs/new/", "crew": f"/crews/{dug.crew.id}/"}.get(
-            place, f"/jobs/{dug.job.id}/{place}"
-        )
+        where = {
+            "/": "/",
+            "new": "/jobs/new/",
+            "crew": f"/crews/{dug.crew.id}/",
+            "tool": f"/crews/{dug.crew.id}/tools/{dug.crew.tools.get(name='Laser').id}/",
+        }.get(place, f"/jobs/{dug.job.id}/{place}")
         page.goto(where)
         page.evaluate(AXE)
         found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")

@@ -78,7 +78,8 @@ def test_a_dozen_kinds_of_misread_are_suspected_and_say_what_would_fit(capsys) -
 @pytest.mark.parametrize(
     ("name", "shape"),
     [("level", lambda x, y: 0.0), ("1 in 10", lambda x, y: 0.1 * x),
-     ("1 in 5 aslant", lambda x, y: 0.15 * x - 0.13 * y), ("a gentle bowl", lambda x, y: 0.0008 * ((x - 9) ** 2 + (y - 7) ** 2))],
+     ("1 in 5 aslant", lambda x, y: 0.15 * x - 0.13 * y),
+     ("a gentle bowl", lambda x, y: 0.0008 * ((x - 9) ** 2 + (y - 7) ** 2))],
     ids=["level", "steep", "steeper", "bowl"],
 )  # fmt: skip
 def test_honest_ground_is_not_suspected_however_steep(name: str, shape, capsys) -> None:

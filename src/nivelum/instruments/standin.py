@@ -163,7 +163,11 @@ class _Conversation(socketserver.StreamRequestHandler):
             return True
         if world.chance.random() < faults.garbled:
             place = world.chance.randrange(len(answer))
-            answer = answer[:place] + world.chance.choice("0123456789LE#?") + answer[place + 1 :]
+            answer = (
+                answer[:place]
+                + world.chance.choice("0123456789LE#?".replace(answer[place], ""))
+                + answer[place + 1 :]
+            )
         self.wfile.write(answer.encode("ascii") + b"\n")
         return True
 

@@ -101,7 +101,7 @@ class CurveForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
-        for name, measured in data.items():
+        for name, measured in list(data.items()):
             if measured is not None and measured.metres <= 0:
                 self.add_error(name, _("More than nothing."))
         if not self.errors and (data.get("radius") is None) == (data.get("rise") is None):

@@ -120,15 +120,16 @@ def square(request: HttpRequest, visit: Visit) -> HttpResponse:
     asked = request.GET
     triangle = TriangleForm(asked if "across" in asked else None, unit=unit)
     curve = CurveForm(asked if "chord" in asked else None, unit=unit)
-    longest = sorted((sides.planned(*pair) for pair in _sides(shot.assessment)), reverse=True)
+    lengths = [sides.planned(*pair) for pair in _sides(shot.assessment)]
+    longest = max(zip(lengths, (*lengths[1:], lengths[0]), strict=True), key=min)
     context = _screen(visit, shot, "square") | {
         "triangle": triangle,
         "curve": curve,
         "usual": square_triangle(longest[0], longest[1], 0.1 if unit.is_metric else 0.3048),
-        "longest": longest[0],
+        "longest": max(lengths),
     }
     if triangle.is_bound and triangle.is_valid():
-        context |= _corner(triangle, longest[0])
+        context |= _corner(triangle, max(lengths))
     if curve.is_bound and curve.is_valid():
         context |= _curve(curve)
     wrong = triangle.errors or curve.errors
