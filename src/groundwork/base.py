@@ -235,9 +235,9 @@ class BaseSpecification:
             steps = [step for layer in layers for step in _lifts(layer, self.compacted(layer))]
             key = SurfaceKey.FINISHED if role is Role.PAVING else SurfaceKey(role.value)
             for number, step in enumerate(steps, start=1):
-                depth -= step
+                depth = round(depth - step, 9)
                 last = number == len(steps)
-                found.append(Surface(key if last else f"{key}.{number}", max(depth, 0.0), number, len(steps)))
+                found.append(Surface(key if last else f"{key}.{number}", depth, number, len(steps)))
             if key is SurfaceKey.BEDDING and self.settlement:
                 found[-1] = Surface(SurfaceKey.SCREED, depth - self.settlement)
         return tuple(found)
