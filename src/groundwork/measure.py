@@ -250,7 +250,7 @@ def format_reading(metres: float, unit: Unit) -> str:
 def as_typed(metres: float, unit: Unit) -> str:
     """A reading of a level that reads to a tenth of a millimetre, as a person of the crew would type it."""
     if unit is Unit.MILLIMETRES:
-        return f"{metres * 1000:.1f}"
+        return f"{metres * 1000:.1f}" if metres >= 0.01 else f"{metres * 1000:.1f} mm"
     if unit is Unit.METRES:
         return f"{metres:.4f}"
     return f"{metres / FOOT:.4f}'" if unit is Unit.FEET_TENTHS else f'{metres / INCH:.3f}"'

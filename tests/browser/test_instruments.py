@@ -31,6 +31,7 @@ def with_digital_level(world):
 def take(page: Page, name: str) -> None:
     page.click(".hand summary")
     page.click(f".hand button:has-text('{name}')")
+    expect(page.locator(".hand[open]")).to_have_count(0)
     expect(page.locator(".hand summary strong")).to_have_text(name)
 
 

@@ -88,7 +88,7 @@ def test_the_plan_of_the_pegs_shows_lengths_and_which_way_to_go(open_world: Worl
     assert len(plan.findall(".//{*}path[@class='move']")) == 2
     texts = {t.text for t in plan.iter("{*}text")}
     assert {"P1", "P2", "P3", "P4", "7.277", "7.144", "6.000"} <= texts
-    assert "Not square yet" in page and "80 mm towards P3" in page
+    assert "Not square yet" in page and "80 mm away from P3" in page
     # The lengths run along the edges of the drawing, never off it.
     width = float(plan.get("viewBox").split()[2])
     places = re.findall(r"translate\(([-\d.]+) ", etree.tostring(plan).decode())

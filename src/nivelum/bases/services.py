@@ -128,16 +128,28 @@ def _checked(site: core.Job) -> None:
         raise NotKept(error.path, error.message) from error
 
 
+_ON_THE_GROUND = (
+    entries.Reading
+    | entries.Fill
+    | entries.FallCheck
+    | entries.StringLine
+    | entries.PegDistance
+    | entries.MarginMeasured
+)
+
+
 def _keep_what_was_read(before: core.Job, after: core.Job) -> None:
-    """Readings hang on their stations and set-ups on their marks: neither is moved from under them."""
+    """Readings hang on their stations, lengths on their pegs and set-ups on their marks: none is moved from under
+    them."""
     struck = {e.strikes for e in before.entries if isinstance(e, entries.Strike)}
     counting = [e for e in before.entries if e.id not in struck]
     moved = (before.outline, before.station_spacing) != (after.outline, after.station_spacing)
-    if moved and any(isinstance(e, entries.Reading | entries.Fill) for e in counting):
-        message = _("Stations have been shot: the area and its stations stay. Strike those readings out first.")
+    if moved and any(isinstance(e, _ON_THE_GROUND) for e in counting):
+        message = _("The area and its stations have been measured: they stay. Strike out what was measured first.")
         raise NotKept("area", message)
-    marks = {mark.name for mark in after.marks}
+    gone = {mark.name for mark in before.marks} - {mark.name for mark in after.marks}
     for entry in counting:
-        if isinstance(entry, entries.SetUp) and entry.mark not in marks:
-            message = _("The level was set up on “{mark}”: it stays.").format(mark=entry.mark)
+        used = entry.point if isinstance(entry, entries.Foresight) else getattr(entry, "mark", None)
+        if used in gone:
+            message = _("The level was set up on “{mark}”: it stays.").format(mark=used)
             raise NotKept("heights", message)
