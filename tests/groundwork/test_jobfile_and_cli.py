@@ -148,3 +148,13 @@ def test_verify_names_the_first_entry_that_does_not_fit(tmp_path: Path, capsys) 
 def test_the_command_line_needs_no_web_application() -> None:
     code = "import sys, groundwork.cli; sys.exit(any(m.split('.')[0] in ('django', 'nivelum') for m in sys.modules))"
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_the_command_line_judges_every_surface_and_the_set_out(capsys) -> None:
+    assert main(["assess", str(EXAMPLE)]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    surfaces = {s["surface"]: s for s in answer["surfaces"]}
+    assert [*surfaces][:1] == ["formation"] and [*surfaces][-1:] == ["finished"]
+    assert surfaces["base"]["tolerance_mm"] == {"high": 10, "low": 10}
+    assert all(s["left"] == len(s["stations"]) and not s["findings"] for k, s in surfaces.items() if k != "formation")
+    assert {f["rule"] for f in answer["set_out"]["findings"]} >= {"D01", "P02"}

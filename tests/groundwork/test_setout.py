@@ -155,3 +155,24 @@ def test_a_margin_short_of_the_specification_warns() -> None:
     assert found.rule == "D07" and "P2–P3" in found.found.text(JOB.unit)
     assert not list(margin_findings({}, 4, 0.150, 0.150))
     assert [f.rule for f in margin_findings({}, 4, 0.075, 0.150)] == ["D07"]
+
+
+@given(st.floats(-math.pi, math.pi), st.floats(-50, 50), st.floats(-50, 50), st.integers(0, 3))
+def test_wherever_the_pegs_were_set_out_square_is_square(turn: float, east: float, north: float, held: int) -> None:
+    cos, sin = math.cos(turn), math.sin(turn)
+    stands = {
+        f"P{n}": (east + cos * x - sin * y, north + sin * x + cos * y) for n, (x, y) in enumerate(RECTANGLE, start=1)
+    }
+    found = SetOut(RECTANGLE, tape(stands, SetOut(RECTANGLE, []).still_to_tape), held)
+    assert found.square and max(p.move for p in found.pegs) < 1e-6
+
+
+@pytest.mark.parametrize("corners", range(3, 12))
+def test_what_is_asked_for_holds_any_shape_with_one_to_spare(corners: int) -> None:
+    outline = tuple(
+        (10 * math.cos(2 * math.pi * n / corners), 6 * math.sin(2 * math.pi * n / corners)) for n in range(corners)
+    )
+    wanted = SetOut(outline, []).still_to_tape
+    assert len(wanted) == (3 if corners == 3 else 2 * corners - 2) and len(set(wanted)) == len(wanted)
+    found = SetOut(outline, tape({f"P{n}": p for n, p in enumerate(outline, start=1)}, wanted))
+    assert found.holds_shape and found.square and not found.still_to_tape

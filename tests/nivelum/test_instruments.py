@@ -178,3 +178,53 @@ def test_what_cannot_be_is_refused_beside_its_field(world: World, address: str, 
 def test_what_the_set_outs_sums_cannot_do_is_said(world: World, query: str) -> None:
     response = world.client("viewer").get(url(world, "set-out/" + query))
     assert response.status_code == 422 and 'class="wrong' in response.content.decode()
+
+
+def test_a_crew_adds_a_tool_and_puts_one_away(world: World) -> None:
+    lead = world.client("lead")
+    new = f"/crews/{world.crew.id}/tools/new/"
+    sent = {"name": "Second laser", "method": "laser", "reading_u": "2", "rate": "0.08"}
+    assert lead.post(new, sent | {"name": "Laser"}).status_code == 422
+    assert lead.post(new, sent).status_code == 302
+    page = lead.get(url(world, "ground/")).content.decode()
+    assert "Second laser" in page and "Tape" in page
+    tape = world.crew.tools.get(name="Tape")
+    away = {"name": "Tape", "reading_u": "8", "rate": "0", "retired": "on"}
+    assert lead.post(f"/crews/{world.crew.id}/tools/{tape.id}/", away).status_code == 302
+    assert ">Tape<" not in lead.get(url(world, "ground/")).content.decode()
+    world.crew.tools.exclude(name="Laser").update(retired=True)
+    laser = world.crew.tools.get(name="Laser")
+    last = {"name": "Laser", "reading_u": "1.5", "rate": "0", "retired": "on"}
+    assert lead.post(f"/crews/{world.crew.id}/tools/{laser.id}/", last).status_code == 422
+
+
+def test_each_person_holds_their_own_tool_and_a_strangers_tool_is_not_there(world: World) -> None:
+    lead, crew = world.client("lead"), world.client("crew")
+    hold(world, lead, "String")
+    assert "Tie a string" in lead.get(url(world, "ground/")).content.decode()
+    assert "Set up the level" in crew.get(url(world, "ground/")).content.decode()
+    for tool in (uuid.uuid4(), "none"):
+        assert crew.post(url(world, "ground/hold/"), {"tool": tool}).status_code == 404
+
+
+@pytest.mark.parametrize(
+    "harm",
+    [{"start_height": ""}, {"start_height": "3 m"}, {"start_height": "-20"}, {"end": "A1"}, {"end": "Z9"}],
+)
+def test_a_string_that_cannot_be_tied_is_refused(world: World, harm: dict) -> None:
+    client = world.client("crew")
+    hold(world, client, "String")
+    sent = {"entry_id": uuid.uuid4(), "start": "A1", "end": "A3", "start_height": "200", "station": "A1"} | harm
+    response = client.post(url(world, "ground/set-up/"), sent, **HTMX)
+    assert response.status_code == 422 and 'class="wrong' in response.content.decode()
+    assert not Entry.objects.filter(job=world.job, kind="string").exists()
+
+
+def test_a_string_pulled_level_dips_deeper_up_the_fall(world: World) -> None:
+    client = world.client("crew")
+    hold(world, client, "String")
+    # By hand: from A1, finished 9.940, 300 over it, level to B1, finished 9.980: 260 over that one.
+    sent = {"entry_id": uuid.uuid4(), "start": "A1", "end": "B1", "start_height": "300", "level": "true",
+            "station": "B1", "surface": "formation"}  # fmt: skip
+    page = client.post(url(world, "ground/set-up/"), sent, **HTMX).content.decode()
+    assert ">515<" in page and "300 mm over finished level at A1" in page
