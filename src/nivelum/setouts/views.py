@@ -17,10 +17,11 @@ from nivelum.drawing.pegs import peg_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.screens import job_screen
-from nivelum.jobs.services import Author, Snapshot, snapshot
+from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.readings.forms import StrikeForm
 from nivelum.readings.hand import hand
-from nivelum.readings.services import Refused, may_strike, record
+from nivelum.readings.recording import recorded
+from nivelum.readings.services import may_strike
 from nivelum.setouts.forms import (
     CurveForm,
     LengthForm,
@@ -80,7 +81,7 @@ def services(request: HttpRequest, visit: Visit) -> HttpResponse:
     form = ServicesForm(today=timezone.localdate(), initial={"located_on": timezone.localdate()})
     if request.method == "POST" and visit.may(Verb.MEASURE):
         form = ServicesForm(request.POST, today=timezone.localdate())
-        if _recorded(visit, form, "ticket"):
+        if recorded(visit, form, "ticket"):
             return HttpResponseRedirect(reverse("services", args=[visit.job.id]))
     shot = snapshot(visit.job)
     location = shot.assessment.location
@@ -164,22 +165,11 @@ def _curve(form: CurveForm) -> dict[str, Any]:
 
 def _kept(request: HttpRequest, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
     """Records what `form` holds; the pegs as they then stand."""
-    if _recorded(visit, form, field):
+    if recorded(visit, form, field):
         if request.htmx:
             return _pegs(request, visit)
         return HttpResponseRedirect(reverse("set-out", args=[visit.job.id]))
     return _pegs(request, visit, **{name: form})
-
-
-def _recorded(visit: Visit, form: EntryForm, field: str) -> bool:
-    if not form.is_valid():
-        return False
-    try:
-        record(visit, form.value(), Author(visit.person, form.cleaned_data["device_at"]))
-    except Refused as refused:
-        form.add_error(refused.field if refused.field in form.fields else field, refused.message)
-        return False
-    return True
 
 
 def _screen(visit: Visit, shot: Snapshot, leaf: str) -> dict[str, Any]:

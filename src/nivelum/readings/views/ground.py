@@ -12,7 +12,7 @@ from nivelum.crews.models import Tool
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
-from nivelum.jobs.services import Author, Snapshot, snapshot
+from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.readings.forms import (
     ANCHOR_FORMS,
     CorrectionForm,
@@ -27,7 +27,7 @@ from nivelum.readings.forms import (
 from nivelum.readings.hand import Hand, hand, take
 from nivelum.readings.pad import PANES, pad, panes
 from nivelum.readings.place import Place, chosen
-from nivelum.readings.services import Refused, record
+from nivelum.readings.recording import recorded
 
 
 @require_GET
@@ -84,7 +84,7 @@ def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
         doubt = shot.assessment.misreads(entry) if known and entry.surface == place.surface else None
         if doubt and not entry.sure:
             return _answer(request, visit, shot, place, suspicion=doubt, reading_form=form)
-    if _recorded(request, visit, form, "reading") is None:
+    if recorded(visit, form, "reading") is None:
         return _answer(request, visit, snapshot(visit.job), place, reading_form=form)
     shot = snapshot(visit.job)
     reference, survey = _held_for(request, visit, shot).reference, shot.assessment.survey(place.surface)
@@ -112,7 +112,7 @@ def set_up(request: HttpRequest, visit: Visit) -> HttpResponse:
         raise Http404
     form = ANCHOR_FORMS[held.method](request.POST, assessment=shot.assessment, instrument=held.tool.instrument)
     place = chosen(request.POST, shot.assessment)
-    if _recorded(request, visit, form, "backsight") is None:
+    if recorded(visit, form, "backsight") is None:
         return _answer(request, visit, shot, place, anchor_form=form)
     return _moved(request, visit, snapshot(visit.job), place)
 
@@ -124,7 +124,7 @@ def sight(request: HttpRequest, visit: Visit) -> HttpResponse:
     shot = snapshot(visit.job)
     form = SightForm(request.POST, assessment=shot.assessment)
     place = chosen(request.POST, shot.assessment)
-    entry = _recorded(request, visit, form, "reading")
+    entry = recorded(visit, form, "reading")
     if entry is None:
         return _answer(request, visit, snapshot(visit.job), place, sight_form=form)
     point = form.cleaned_data["point"]
@@ -172,7 +172,7 @@ def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Strikes out an entry; what was typed in it stands ready to be corrected."""
     form = StrikeForm(request.POST)
     shot = snapshot(visit.job)
-    entry = _recorded(request, visit, form, "strikes")
+    entry = recorded(visit, form, "strikes")
     place = chosen(request.POST, shot.assessment)
     if entry is None:
         return _answer(request, visit, shot, place, strike_form=form)
@@ -181,24 +181,12 @@ def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 def _kept(request: HttpRequest, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
     """Records what `form` holds and stays at the station."""
-    entry = _recorded(request, visit, form, field)
+    entry = recorded(visit, form, field)
     shot = snapshot(visit.job)
     place = chosen(request.POST, shot.assessment)
     if entry is None:
         return _answer(request, visit, shot, place, **{name: form})
     return _moved(request, visit, shot, place)
-
-
-def _recorded(request: HttpRequest, visit: Visit, form: EntryForm, field: str) -> Entry | None:
-    """The entry, or None with the form's errors saying why not; an error without a field goes to `field`."""
-    if not form.is_valid():
-        return None
-    try:
-        author = Author(visit.person, form.cleaned_data["device_at"])
-        return record(visit, form.value(), author)
-    except Refused as refused:
-        form.add_error(refused.field if refused.field in form.fields else field, refused.message)
-        return None
 
 
 def _moved(request: HttpRequest, visit: Visit, shot: Snapshot, place: Place, **more: str) -> HttpResponse:
