@@ -12,7 +12,17 @@ from functools import cache
 from typing import Annotated, Any, ClassVar, Union, get_args, get_origin, get_type_hints
 
 from groundwork.base import SurfaceKey
-from groundwork.kit import HEIGHT_METER, LASER, STRAIGHTEDGE, STRING, TAPE, Instrument, Method
+from groundwork.kit import (
+    HEIGHT_METER,
+    LASER,
+    STRAIGHTEDGE,
+    STRING,
+    STRING_TENSION,
+    STRING_WEIGHT,
+    TAPE,
+    Instrument,
+    Method,
+)
 from groundwork.measure import Measured
 from groundwork.surface import Point
 
@@ -78,8 +88,8 @@ class StringLine:
     end_height: Annotated[Measured, Typed.LAYER]
     start_level: Annotated[float, "start_level_m"]
     end_level: Annotated[float, "end_level_m"]
-    weight: Annotated[float, "weight_g_m"] = 0.5
-    tension: Annotated[float, "tension_n"] = 50.0
+    weight: Annotated[float, "weight_g_m"] = STRING_WEIGHT
+    tension: Annotated[float, "tension_n"] = STRING_TENSION
     instrument: Instrument = STRING
 
 

@@ -46,6 +46,8 @@ USUAL = {
     Method.TAPE: (0.008, 0.0),
 }
 """Standard uncertainty of a reading and what a metre of sight adds, metres (common practice, no published source)."""
+STRING_WEIGHT, STRING_TENSION = 0.5, 50.0
+"""A mason's string: grams a metre, and newtons it is pulled with (common practice, no published source)."""
 LASER, OPTICAL = Instrument(Method.LASER), Instrument(Method.OPTICAL)
 STRING, HEIGHT_METER = Instrument(Method.STRING), Instrument(Method.HEIGHT_METER)
 STRAIGHTEDGE, TAPE = Instrument(Method.STRAIGHTEDGE), Instrument(Method.TAPE)

@@ -113,6 +113,11 @@ def allowed_over(kilometres: float) -> float:
     return 0.012 * math.sqrt(kilometres)
 
 
+SOUND_TILT, STEEPEST_TILT = 0.0001, 0.005
+"""Metres a metre: within the first a level may stay as it is, beyond the second it was misread or is for the workshop
+(common practice, no published source)."""
+
+
 @dataclass(frozen=True)
 class TwoPeg:
     """A two-peg test: the rod readings on pegs A and B from midway, then from near A. Distances in metres."""
@@ -136,6 +141,19 @@ class TwoPeg:
         if abs(self.to_a - self.to_b) < 1:
             raise ValueError("the second set-up must stand clearly nearer to A than to B")
         return self.error / (self.to_a - self.to_b)
+
+    @property
+    def over_a_hundred(self) -> float:
+        """What the tilt of the line of sight adds over a hundred metres."""
+        return 100 * self.collimation
+
+    @property
+    def is_sound(self) -> bool:
+        return abs(self.collimation) <= SOUND_TILT
+
+    @property
+    def is_believable(self) -> bool:
+        return abs(self.collimation) <= STEEPEST_TILT
 
     @property
     def true_far_reading(self) -> float:

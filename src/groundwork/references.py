@@ -9,9 +9,11 @@ from typing import Protocol
 from groundwork import levelling
 from groundwork.entries import MeterBase, SetUp, StringLine, TapeDatum
 from groundwork.ground import ExistingGround
-from groundwork.measure import LONGEST_ROD
+from groundwork.kit import Instrument
+from groundwork.measure import LONGEST_ROD, Measured
 from groundwork.runs import Height
-from groundwork.surface import Point
+from groundwork.stations import Station
+from groundwork.surface import DesignSurface, Point
 from groundwork.verdict import Sight
 
 STRING_REACH = 0.5
@@ -79,6 +81,30 @@ def sag(weight: float, span: float, tension: float) -> float:
     """How far a string of `weight` grams a metre sags in the middle of `span` metres under `tension` newtons,
     metres: w L² / 8 T (shallow catenary; any statics text)."""
     return weight / 1000 * GRAVITY * span**2 / (8 * tension)
+
+
+HIGHEST_TIE = 2.0
+"""How far over the finished level a string is tied at most, metres (common practice)."""
+
+
+def tied(
+    entry_id: str,
+    design: DesignSurface,
+    start: Station,
+    end: Station,
+    start_height: Measured,
+    end_height: Measured | None,
+    instrument: Instrument,
+) -> StringLine:
+    """A string over two stations, so high above the finished level at each; pulled level from the first where the
+    second's height is None."""
+    start_level = design.level(start.at) + start_height.metres
+    if end_height is None:
+        end_height = Measured("level", start_level - design.level(end.at))
+    return StringLine(
+        entry_id, start.name, end.name, start.at, end.at, start_height, end_height,
+        start_level, design.level(end.at) + end_height.metres, instrument=instrument,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,6 @@ from groundwork.words import Words
 
 USUAL_LIFE = 14
 """Days a location holds where nothing else is said (common practice; local law differs)."""
-HAND_DIG = 0.5
-"""Either side of a mark no machine digs (common practice; the service's owner and local law say more)."""
 
 
 @dataclass(frozen=True)

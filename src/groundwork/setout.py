@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from groundwork.entries import MarginMeasured, PegDistance
 from groundwork.job import Job
+from groundwork.kit import STRING_TENSION, STRING_WEIGHT
 from groundwork.references import Reference, StretchedString, sag
 from groundwork.stages import Finding, Severity, Source
 from groundwork.surface import Point
@@ -44,6 +45,11 @@ def angle(side_a: float, side_b: float, across: float) -> float:
         raise Impossible("one of them is longer than the other two together: no triangle has these sides")
     cosine = (side_a**2 + side_b**2 - across**2) / (2 * side_a * side_b)
     return math.degrees(math.acos(min(1.0, max(-1.0, cosine))))
+
+
+def square_across(side_a: float, side_b: float) -> float:
+    """What the length across two sides is where their corner is square."""
+    return math.hypot(side_a, side_b)
 
 
 def off_line(corner: float, length: float) -> float:
@@ -366,7 +372,7 @@ def string_table(
         under = job.design.level_at(*along.T) - ((1 - share) * one.finished + share * other.finished)
         bend = float(under[np.abs(under).argmax()])
         fall = (one.string - other.string) / length
-        sides.append(StringSide(one.name, other.name, length, fall, sag(0.5, length, 50), bend))
+        sides.append(StringSide(one.name, other.name, length, fall, sag(STRING_WEIGHT, length, STRING_TENSION), bend))
     return pegs, sides
 
 

@@ -70,17 +70,13 @@ class PegTestForm(forms.Form):
                 self.add_error(name, str(error))
         if not self.errors:
             try:
-                tilt = self.test().two_peg.collimation
+                believable = self.test().two_peg.is_believable
             except ValueError as error:
                 self.add_error("to_a", str(error))
             else:
-                if abs(tilt) > STEEPEST_TILT:
+                if not believable:
                     self.add_error("near_b", _("That is more than any level is out: read the four again."))
         return data
 
     def test(self) -> PegTest:
         return PegTest(**{name: self.cleaned_data[name] for name in (*READINGS, *DISTANCES)})
-
-
-STEEPEST_TILT = 0.005
-"""Metres a metre: a level further out than this was misread, or is for the workshop (common practice)."""

@@ -180,13 +180,3 @@ class PegTest(models.Model):
     @property
     def two_peg(self) -> TwoPeg:
         return TwoPeg(self.midway_a, self.midway_b, self.near_a, self.near_b, self.to_a, self.to_b)
-
-    @property
-    def a_hundred(self) -> float:
-        """What the tilt of the line of sight adds over a hundred metres."""
-        return 100 * self.two_peg.collimation
-
-    @property
-    def is_sound(self) -> bool:
-        """Whether the level may stay as it is: within 5 mm in 50 m (common practice, no published source)."""
-        return abs(self.two_peg.collimation) <= 0.0001

@@ -11,6 +11,7 @@ from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.kit import Instrument, Method
 from groundwork.measure import Measured, Unit, parse_bar, parse_signed
+from groundwork.references import HIGHEST_TIE, tied
 from nivelum.jobs.fields import MeasuredField, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
 
@@ -113,23 +114,16 @@ class StringForm(AnchorForm):
         if data.get("start") and data.get("start") == data.get("end"):
             self.add_error("end", _("A string goes to another place."))
         height: Measured | None = data.get("start_height")
-        if height and not 0 < height.metres <= 2:
+        if height and not 0 < height.metres <= HIGHEST_TIE:
             self.add_error("start_height", _("Tie it above the finished level, at most 2 m."))
         return data
 
     def value(self) -> entries.StringLine:
-        data, design = self.cleaned_data, self.assessment.job.design
-        places = {s.name: s.at for s in self.assessment.stations}
-        start, end, height = places[data["start"]], places[data["end"]], data["start_height"]
-        start_level = design.level(start) + height.metres
-        if data["level"]:
-            end_level, end_height = start_level, Measured("level", start_level - design.level(end))
-        else:
-            end_height = data["end_height"] or height
-            end_level = design.level(end) + end_height.metres
-        return entries.StringLine(
-            str(data["entry_id"]), data["start"], data["end"], start, end, height, end_height,
-            start_level, end_level, instrument=self.instrument,
+        data, stations = self.cleaned_data, {s.name: s for s in self.assessment.stations}
+        height = data["start_height"]
+        return tied(
+            str(data["entry_id"]), self.assessment.job.design, stations[data["start"]], stations[data["end"]], height,
+            None if data["level"] else data["end_height"] or height, self.instrument,
         )  # fmt: skip
 
 

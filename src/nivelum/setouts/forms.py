@@ -9,6 +9,7 @@ from django.utils.translation import gettext_lazy as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.measure import Unit
+from groundwork.references import HIGHEST_TIE
 from groundwork.services import USUAL_LIFE
 from nivelum.jobs.fields import layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
@@ -119,6 +120,6 @@ class StringTableForm(forms.Form):
 
     def clean_height(self) -> Any:
         height = self.cleaned_data["height"]
-        if not 0 <= height.metres <= 2:
+        if not 0 <= height.metres <= HIGHEST_TIE:
             raise forms.ValidationError(_("Between the finished level and 2 m above it."))
         return height

@@ -11,7 +11,16 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.assess import Assessment
 from groundwork.measure import format_place
 from groundwork.references import LineOfSight
-from groundwork.setout import Impossible, angle, chord_offsets, off_line, radius_of, square_triangle, string_table
+from groundwork.setout import (
+    Impossible,
+    angle,
+    chord_offsets,
+    off_line,
+    radius_of,
+    square_across,
+    square_triangle,
+    string_table,
+)
 from nivelum.crews.policy import Verb
 from nivelum.drawing.pegs import peg_plan
 from nivelum.jobs.access import Visit, job_view
@@ -149,7 +158,7 @@ def _corner(form: TriangleForm, longest: float) -> dict[str, Any]:
     except Impossible as error:
         form.add_error("across", str(error))
         return {}
-    return {"corner": corner, "out": off_line(corner, longest), "should": (a**2 + b**2) ** 0.5}
+    return {"corner": corner, "out": off_line(corner, longest), "should": square_across(a, b)}
 
 
 def _curve(form: CurveForm) -> dict[str, Any]:
