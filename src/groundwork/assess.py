@@ -9,6 +9,8 @@ from typing import Any, TypeVar
 import numpy as np
 
 from groundwork import stages
+from groundwork.asbuilt import AsBuilt, as_built, findings
+from groundwork.aslaid import Dug, Laid, dug, layers_laid
 from groundwork.base import Surface, SurfaceKey, Tolerance
 from groundwork.entries import (
     Anchor,
@@ -31,6 +33,7 @@ from groundwork.entries import (
 )
 from groundwork.fallcheck import FallAnswer, fall_answer
 from groundwork.job import Acceptance, Job, Mark, SignOff
+from groundwork.leastfix import Fix, NoFix, asked_of, least_fix
 from groundwork.measure import Measured, Unit
 from groundwork.misread import OTHER_SET_UP, TYPED_TWICE, Suspicion
 from groundwork.quantities import Quantities, quantities
@@ -46,6 +49,7 @@ from groundwork.soundness import Case, soundness
 from groundwork.stages import BRIEF, EXCAVATION, SET_OUT, Finding, Gate, Severity, Source
 from groundwork.stations import Station, lay
 from groundwork.survey import Survey, misread_finding, thin_findings
+from groundwork.tin import NoSurface
 from groundwork.verdict import Filling, Shot, Sight
 from groundwork.words import Words
 
@@ -284,9 +288,56 @@ class Assessment:
         places = {station.name: station.at for station in self.stations}
         return {key: fall_answer(check, places, self.job.design) for key, check in self.of_kind(FallCheck).items()}
 
+    def built(self, surface: str = SurfaceKey.FORMATION) -> AsBuilt | NoSurface:
+        """A surface as built, or why nothing can be said of it. Raises `KeyError` where this base has none such."""
+        if surface not in self._built:
+            try:
+                self._built[surface] = as_built(self.job, self.survey(surface))
+            except NoSurface as reason:
+                self._built[surface] = reason
+        return self._built[surface]
+
+    def designed(self, surface: str) -> AsBuilt | NoSurface:
+        """A surface as designed."""
+        try:
+            return AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
+        except NoSurface as reason:
+            return reason
+
+    def fix(self, surface: str) -> Fix | NoFix | None:
+        """The least work that puts a surface right, or why there is none; None where nothing is known of it."""
+        if surface not in self._fixes:
+            built = self.built(surface)
+            asked = None if isinstance(built, NoSurface) else asked_of(built, self.survey(surface).tolerance)
+            self._fixes[surface] = (
+                None if asked is None or isinstance(built, NoSurface) else least_fix(built, asked, self.job.unit)
+            )
+        return self._fixes[surface]
+
+    @cached_property
+    def _built(self) -> dict[str, AsBuilt | NoSurface]:
+        return {}
+
+    @cached_property
+    def _fixes(self) -> dict[str, Fix | NoFix | None]:
+        return {}
+
+    @cached_property
+    def laid(self) -> tuple[Laid, ...]:
+        """What was laid, layer by layer from the formation up, where surfaces were shot."""
+        return layers_laid(self.job, [self.survey(surface.key) for surface in self.surfaces])
+
+    @cached_property
+    def dug(self) -> Dug | None:
+        """What was dug from the existing ground, where it is known."""
+        formation = self.built()
+        return None if isinstance(formation, NoSurface) else dug(self.job, formation)
+
     def surface_findings(self, surface: str) -> tuple[Finding, ...]:
         """Everything found on a surface as shot."""
         found = [*self.survey(surface).findings, *misread_finding(self.suspected(surface))]
+        if not isinstance(built := self.built(surface), NoSurface):
+            found += findings(built)
         found += self._run_findings(surface)
         found += [a.finding for a in self.falls.values() if a.check.surface == surface and a.finding]
         if surface == SurfaceKey.BASE:

@@ -38,6 +38,14 @@ class ExistingGround:
         except QhullError:
             return None
 
+    @cached_property
+    def edges(self) -> tuple[shapely.LineString, ...]:
+        """The sides of its triangles."""
+        if self._between is None:
+            return ()
+        places = np.array([s.at for s in self.spots])
+        return tuple(shapely.LinearRing(places[corners]) for corners in self._between.tri.simplices)
+
     def excavation(self, facets: Sequence[Facet], depth: float) -> float | None:
         """Volume, m³, from the ground down to the formation `depth` below the facets; None where nothing of the
         ground is known. Where only part is known, the rest is taken to be dug as deep as that part on the mean."""
