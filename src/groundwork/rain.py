@@ -1,8 +1,8 @@
 """Rain on a surface of triangles: which puddle fills when, from where, and what runs off.
 
 Hollows lie within hollows. Each fills from the ground that falls to it; full, it spills into the next; where two
-spill into each other they become one. Water is taken to be where it runs to at once, and none soaks away or dries: a puddle
-is never shown smaller than the answer.
+spill into each other they become one. Water is taken to be where it runs to at once, and none soaks away or dries: a
+puddle is never shown smaller than the answer.
 """
 
 import math

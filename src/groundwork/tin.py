@@ -23,7 +23,7 @@ Bools = NDArray[np.bool_]
 
 SAME = 0.002
 """Places nearer to each other than this are one, metres."""
-SHORTEST = 0.02
+SHORTEST = 0.001
 """A kept edge is not cut into pieces shorter than this to force it into the triangulation, metres."""
 BESIDE = 8
 """From so many places near to it a place on the edge of the area takes its level."""
@@ -55,8 +55,7 @@ class Mesh:
     @cached_property
     def areas(self) -> Floats:
         """Plan area of each triangle, m²."""
-        a, b, c = (self.points[self.triangles[:, n]] for n in range(3))
-        return np.asarray(((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (b[:, 1] - a[:, 1])) / 2)
+        return _areas(self.points[self.triangles])
 
     @cached_property
     def slopes(self) -> Floats:
@@ -114,7 +113,7 @@ class Mesh:
 
     @cached_property
     def _tree(self) -> shapely.STRtree:
-        return shapely.STRtree(list(shapely.polygons(self.points[self.triangles])))
+        return shapely.STRtree([shapely.Polygon(corners) for corners in self.points[self.triangles]])
 
     def locate(self, places: ArrayLike) -> Ints:
         """The triangle each place (k, 2) lies in, −1 where in none."""
@@ -250,10 +249,9 @@ class _Laying:
         triangles = net.simplices
         middles = points[triangles].mean(axis=1)
         corners = points[triangles]
-        twice = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         region = self.region.buffer(1e-7)
         shapely.prepare(region)
-        inside = np.asarray(shapely.contains_xy(region, middles)) & (twice > 1e-9)
+        inside = np.asarray(shapely.contains_xy(region, middles)) & (_areas(corners) > 1e-9)
         number = np.full(len(triangles) + 1, -1)
         number[:-1][inside] = np.arange(inside.sum())
         used = np.unique(triangles[inside])
@@ -410,6 +408,12 @@ class _Laying:
         spread = (aside - middle[:, None]) * used[..., None]
         moments = np.linalg.eigvalsh(np.einsum("pki,pkj->pij", spread, spread))
         return np.asarray(moments[:, 0] < 0.01 * moments[:, 1])
+
+
+def _areas(corners: Floats) -> Floats:
+    """The area of each triangle (m, 3, 2), positive where it goes round counter-clockwise."""
+    (x1, y1), (x2, y2) = (corners[:, n].T - corners[:, 0].T for n in (1, 2))
+    return np.asarray((x1 * y2 - x2 * y1) / 2)
 
 
 def _rings(region: BaseGeometry) -> list[shapely.LineString]:
