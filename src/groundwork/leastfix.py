@@ -73,7 +73,7 @@ def division(unit: Unit) -> float:
     return 0.001 if unit.is_metric else INCH / 16
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Asked:
     """What a surface has to hold: its tolerance, whether its falls are asked for, and how deep water may stand, None
     where that does not matter."""

@@ -34,7 +34,9 @@ def searched(mesh: Mesh, levels: np.ndarray, vertex: int, length: float, turns: 
         if bar.length < 0.01:
             continue
         crossed = shapely.get_coordinates(bar.intersection(lines))
-        along = np.unique(np.concatenate([(crossed - start) @ way, [1e-6, bar.length - 1e-6]]).clip(1e-6, bar.length - 1e-6))
+        along = np.unique(
+            np.concatenate([(crossed - start) @ way, [1e-6, bar.length - 1e-6]]).clip(1e-6, bar.length - 1e-6)
+        )
         profile = mesh.level_at(levels, start + along[:, None] * way)
         known = np.isfinite(profile)
         widest = max(widest, envelope_gap(along[known], profile[known]))

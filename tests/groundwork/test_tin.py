@@ -111,7 +111,9 @@ def test_what_stands_over_a_level_is_what_shapely_cuts_off(seed: int, level: flo
     mesh = lay_mesh(places, SQUARE)
     heights = mesh.at_vertices(rng.normal(0, 0.5, len(places)))
     over = 0.0
-    for triangle, corners, slope in zip(mesh.triangles, mesh.points[mesh.triangles], mesh.gradient(heights), strict=True):
+    for triangle, corners, slope in zip(
+        mesh.triangles, mesh.points[mesh.triangles], mesh.gradient(heights), strict=True
+    ):
         # The half plane in which the triangle stands over the level, cut with shapely; a plane over a polygon holds
         # its area times the height at its centroid.
         base = heights[triangle[0]] - level
@@ -120,7 +122,9 @@ def test_what_stands_over_a_level_is_what_shapely_cuts_off(seed: int, level: flo
             continue
         way, side = slope / steep, np.array([-slope[1], slope[0]]) / steep
         zero = corners[0] - way * base / steep
-        half = shapely.Polygon([zero - 99 * side, zero + 99 * side, zero + 99 * (side + way), zero + 99 * (way - side)])
+        half = shapely.Polygon(
+            [zero - 99 * side, zero + 99 * side, zero + 99 * (side + way), zero + 99 * (way - side)]
+        )
         part = shapely.Polygon(corners).intersection(half)
         if part.area:
             middle = np.array([part.centroid.x, part.centroid.y])
