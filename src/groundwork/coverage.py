@@ -9,9 +9,10 @@ from scipy.spatial import QhullError, Voronoi, cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from groundwork.surface import Point
+from groundwork.tin import Floats
 
-STEP = 0.02
-"""Along the area's edge the circle's middle is sought in steps of a fiftieth of what the area is across."""
+STEP = 0.005
+"""Along the area's edge, the places nearest to it are asked for in steps of this share of what the area is across."""
 
 
 @dataclass(frozen=True)
@@ -23,16 +24,18 @@ class Hole:
 
 
 def widest_hole(places: ArrayLike, area: BaseGeometry) -> Hole | None:
-    """The place of the area furthest from every one of `places` (k, 2); None where there are none. Exact inside,
-    where it is a corner of the Voronoi diagram (any text on computational geometry); on the area's edge to a
-    thousandth of the radius."""
+    """The place of the area furthest from every one of `places` (k, 2); None where there are none. It is a corner of
+    the Voronoi diagram, a corner of the area, or where the area's edge crosses from one cell into the next (any text
+    on computational geometry); a cell that the edge only grazes may be overlooked, and holds no wide circle."""
     places = np.asarray(places, dtype=float).reshape(-1, 2)
     if not len(places):
         return None
     tree = cKDTree(places)
-    rim = area.boundary
     across = float(np.hypot(*np.ptp(np.array(area.bounds).reshape(2, 2), axis=0)))
-    candidates = [shapely.get_coordinates(shapely.segmentize(rim, STEP * across))]
+    candidates = []
+    for ring in shapely.get_parts(shapely.line_merge(area.boundary)):
+        along = shapely.get_coordinates(shapely.segmentize(ring, STEP * across))
+        candidates += [along, _crossings(along, places[tree.query(along)[1]])]
     try:
         corners = Voronoi(places).vertices if len(places) > 2 else np.zeros((0, 2))
     except QhullError:
@@ -41,18 +44,18 @@ def widest_hole(places: ArrayLike, area: BaseGeometry) -> Hole | None:
     found = np.concatenate(candidates)
     far = tree.query(found)[0]
     best = int(far.argmax())
-    at, radius = found[best], float(far[best])
-    step = STEP * across
-    while step > radius / 1000:
-        near = rim.intersection(shapely.Point(at).buffer(1.5 * step))
-        if near.is_empty:
-            break
-        finer = shapely.get_coordinates(shapely.segmentize(near, step / 8))
-        far = tree.query(finer)[0]
-        if far.max() > radius:
-            at, radius = finer[int(far.argmax())], float(far.max())
-        step /= 4
-    return Hole((float(at[0]), float(at[1])), radius)
+    return Hole((float(found[best, 0]), float(found[best, 1])), float(far[best]))
+
+
+def _crossings(along: Floats, nearest: Floats) -> Floats:
+    """Where the way through `along` is as far from the place nearest to one stop as from that nearest to the next."""
+    one, other = nearest[:-1], nearest[1:]
+    start, way = along[:-1], along[1:] - along[:-1]
+    apart = other - one
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = (((one + other) / 2 - start) * apart).sum(axis=1) / (way * apart).sum(axis=1)
+    changes = (share > 0) & (share < 1)
+    return np.asarray(start[changes] + share[changes, None] * way[changes])
 
 
 def most_useful(unshot: dict[str, Point], shot: ArrayLike) -> str | None:

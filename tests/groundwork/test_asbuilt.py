@@ -1,4 +1,4 @@
-"""Surfaces of a job as built: what the D, L and F rules find, what was laid and dug, and the least work that mends."""
+"""Surfaces as built: what the D, L and F rules find, what was laid and dug, and the least work that mends."""
 
 from dataclasses import replace
 from itertools import combinations
@@ -92,7 +92,7 @@ def test_falls_warn_under_four_fifths_and_stop_under_half(low: float, rules: lis
 def test_a_fall_the_wrong_way_and_a_puddle_stop_the_base_top() -> None:
     built = shot(made(), {"B2": -40})
     stops = [f for f in findings(built) if f.severity is Severity.STOP and f.rule == "L06"]
-    assert [f.found.phrase.split(" {")[0] for f in stops][0] == "falls the wrong way round"
+    assert stops[0].found.phrase.startswith("falls the wrong way round")
     puddle = found(built, "puddles, up to")
     assert puddle.found.lengths["worst"] == pytest.approx(0.040 - 2 / 60, abs=1e-6)
     assert "B2" in puddle.stations
@@ -204,7 +204,10 @@ def test_what_was_laid_is_the_prism_between_two_surfaces() -> None:
     laid = laid_between(job, survey(job, "formation", {}), survey(job, "base", {}))
     assert laid is not None
     assert (laid.volume, laid.mean, laid.specified) == (pytest.approx(3.6), pytest.approx(0.1), pytest.approx(0.1))
-    high, low = dict.fromkeys(["A1", "A2", "A3", "B1", "B2", "B3", "C1", "C2", "C3", "X1", "X2", "X3", "X4"], 6.0), {"B2": -12.0}
+    high, low = (
+        dict.fromkeys(["A1", "A2", "A3", "B1", "B2", "B3", "C1", "C2", "C3", "X1", "X2", "X3", "X4"], 6.0),
+        {"B2": -12.0},
+    )
     thick = laid_between(job, survey(job, "formation", low), survey(job, "base", high))
     assert thick is not None
     assert thick.least[1] == pytest.approx(0.106)
