@@ -50,6 +50,8 @@ OUT_SHARE = 0.5
 """Less than this share of its designed fall, and a surface's falls are out (common practice, no published source)."""
 LEAST_COMPACT = 0.15
 """A triangle slimmer than this says nothing of the fall across it."""
+TOWARDS = 1 / 100
+"""More fall than this towards a building leads water there (common practice, no published source)."""
 LEVEL = 1 / 500
 """A design flatter than this asks for no fall."""
 ABOUT_A_SPACING = 1.02
@@ -183,7 +185,7 @@ class AsBuilt:
             towards = -(built @ np.array(edge.towards))
             own = COVERAGE * np.abs(self.mesh.slopes @ np.array(edge.towards)).max(axis=1)
             sure = towards > own * self.vertex_uncertainties[self.mesh.triangles].max(axis=1) * 1.5
-            if (falling := np.flatnonzero(beside & sure & (towards > LEVEL))).size:
+            if (falling := np.flatnonzero(beside & sure & (towards > TOWARDS))).size:
                 found[edge.building] = falling
         return found
 
@@ -288,8 +290,18 @@ def _puddle_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
     sure = [p for p in over if p.depth - built.sureness(p) > most]
     unsure = [p for p in over if p not in sure]
     for puddles, severity, found, cure in (
-        (sure, Severity.STOP, "{n} puddles, up to {worst} deep", "Water says what to trim or fill; shoot it again."),
-        (unsure, Severity.WARNING, "{n} puddles too close to call, {worst} deep", "Shoot those stations again."),
+        (
+            sure,
+            Severity.STOP,
+            "standing water at {n}, up to {worst} deep",
+            "Water says what to trim or fill; shoot it again.",
+        ),
+        (
+            unsure,
+            Severity.WARNING,
+            "standing water at {n}, {worst} deep, too close to call",
+            "Shoot those stations again.",
+        ),
     ):
         if puddles:
             words = Words(found, {"worst": max(p.depth for p in puddles)}, {"n": len(puddles)})

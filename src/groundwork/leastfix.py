@@ -6,7 +6,6 @@ way on to one whose water stands lower, or not deeper than may stand: choosing t
 """
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,11 +15,14 @@ from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, milp
 
 from groundwork.asbuilt import OUT_SHARE, PUDDLE_LIMITS, AsBuilt
-from groundwork.base import SurfaceKey, Tolerance
+from groundwork.base import Role, SurfaceKey, Tolerance
+from groundwork.materials import Material
 from groundwork.measure import INCH, Unit
+from groundwork.quantities import SWELL
 from groundwork.stations import Station
 from groundwork.tin import Bools, Floats
-from groundwork.verdict import COVERAGE
+from groundwork.verdict import COVERAGE, STONE_WORK, WORK
+from groundwork.words import Words
 
 SECONDS = 6.0
 WHOLE = 60
@@ -303,7 +305,40 @@ class _Programme:
         )  # fmt: skip
 
 
-def in_walking_order(changes: Sequence[Change], order: Sequence[str]) -> list[Change]:
-    """The work in the order stations are walked."""
-    place = {name: number for number, name in enumerate(order)}
-    return sorted(changes, key=lambda change: place[change.station.name])
+@dataclass(frozen=True)
+class Loads:
+    """What is carried for a piece of work: `volume` as it lies, m³; `barrows` loose; `mass` of stone brought, kg."""
+
+    volume: float
+    barrows: float
+    mass: float
+
+
+def loads(fix: Fix, change: Change) -> Loads:
+    """What a change at one station takes: its share of the surface, raised or lowered by so much; filled with the
+    layer's own stone, trimmed off as it lies."""
+    built = fix.after
+    shares = np.asarray(built.mesh.weights.T @ built.mesh.shares)
+    volume = abs(change.by) * float(shares[built.stations.index(change.station)])
+    made_of = fill_for(built)
+    if change.by > 0:
+        return Loads(volume, volume * made_of.bulking / BARROW, volume * made_of.density)
+    soil = built.surface.kind is SurfaceKey.FORMATION
+    return Loads(volume, volume * (SWELL if soil else made_of.bulking) / BARROW, 0.0)
+
+
+def fill_for(built: AsBuilt) -> Material:
+    """What a low place of a surface is filled with: its own layer's stone, on the formation the lowest, under paving
+    its bedding."""
+    specification, kind = built.job.specification, built.surface.kind
+    if kind is SurfaceKey.FORMATION:
+        return specification.layers[-1].made_of
+    role = Role.BEDDING if kind in (SurfaceKey.FINISHED, SurfaceKey.SCREED) else Role(kind.value)
+    layer = specification.layer(role)
+    return (layer or specification.layers[-1]).made_of
+
+
+def work(fix: Fix, change: Change) -> Words:
+    """What to do at a station, in the words of the verdicts."""
+    _high, _low, trim, raise_ = WORK.get(fix.after.surface.kind, STONE_WORK)
+    return Words(raise_ if change.by > 0 else trim, {"amount": abs(change.by)})

@@ -14,6 +14,7 @@ FOOT = 0.3048
 INCH = 0.0254
 LONGEST_ROD = 6.0
 LONGEST_TEXT = 40
+GALLON = 0.003785411784
 FINEST_INCH_FRACTION = 64
 SHOWN_INCH_FRACTION = 16
 
@@ -297,6 +298,18 @@ def format_area(square_metres: float, unit: Unit) -> str:
 def format_volume(cubic_metres: float, unit: Unit) -> str:
     """A volume to a tenth of a cubic metre or cubic yard."""
     return f"{cubic_metres:.1f} m³" if unit.is_metric else f"{cubic_metres / (3 * FOOT) ** 3:.1f} cu yd"
+
+
+def format_water(cubic_metres: float, unit: Unit) -> str:
+    """Standing water: litres or US gallons, to a tenth below ten."""
+    amount, name = (cubic_metres * 1000, "l") if unit.is_metric else (cubic_metres / GALLON, "gal")
+    return f"{amount:.1f} {name}" if amount < 9.95 else f"{amount:,.0f} {name}"
+
+
+def format_rain(metres_a_second: float, unit: Unit) -> str:
+    """How hard it rains: millimetres or inches an hour."""
+    an_hour = metres_a_second * 3600
+    return f"{an_hour * 1000:.0f} mm/h" if unit.is_metric else f"{an_hour / INCH:.1f} in/h"
 
 
 def format_mass(kilograms: float, unit: Unit) -> str:

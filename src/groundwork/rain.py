@@ -12,12 +12,13 @@ from functools import cached_property
 
 import numpy as np
 
-from groundwork.ponding import WET
+from groundwork.ponding import WET, Puddle
 from groundwork.tin import Bools, Floats, Ints, Mesh, above
 
 STEPS = 24
 """A hollow's volume is known exactly at so many levels between its floor and its sill, straight between them."""
 OUT = -1
+LONG = 864_000.0
 BRIM = 0.1
 """Ground without any way out is measured up to so far over its highest point, metres."""
 
@@ -164,6 +165,19 @@ class Hollows:
         """What stands at the times `at`, s, in rain of `intensity`, m/s, that falls for `duration`, s."""
         return _Rain(self, intensity, duration).moments(sorted(at))
 
+    def full_after(self, intensity: float) -> dict[int, float]:
+        """When each hollow is full that ever is within ten days of rain of `intensity`, m/s; s, by hollow."""
+        rain = _Rain(self, intensity, LONG)
+        rain.moments([LONG])
+        return rain.full_at
+
+    def of(self, puddle: Puddle) -> int:
+        """The hollow that a puddle fills."""
+        return next(
+            n for n, hollow in enumerate(self.hollows)
+            if hollow.whole == OUT and abs(hollow.sill - puddle.level) < WET and puddle.lowest in self.under(n)
+        )  # fmt: skip
+
 
 class _Rain:
     """Rain as it fills hollows. Between two that become full everything grows steadily."""
@@ -173,6 +187,7 @@ class _Rain:
         self.area = float(hollows.mesh.areas.sum())
         self.held = {n: 0.0 for n, hollow in enumerate(hollows.hollows) if not hollow.parts}
         self.full: set[int] = set()
+        self.full_at: dict[int, float] = {}
         self.run_off = 0.0
         self.time = 0.0
 
@@ -202,6 +217,7 @@ class _Rain:
             self.time += step
             if step == next_full[0]:
                 self.full.add(next_full[1])
+                self.full_at[next_full[1]] = self.time
                 self._settle()
         self.time = max(self.time, time)
 
@@ -214,6 +230,7 @@ class _Rain:
                 hollow = self.hollows.hollows[n]
                 if n not in self.full and math.isfinite(hollow.sill) and hollow.capacity <= WET**2:
                     self.full.add(n)
+                    self.full_at[n] = self.time
                     changed = True
                 if n in self.full and hollow.whole != OUT:
                     parts = self.hollows.hollows[hollow.whole].parts

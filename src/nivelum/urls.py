@@ -13,6 +13,7 @@ from nivelum.readings.views import book
 from nivelum.readings.views import ground as readings
 from nivelum.setouts import views as setouts
 from nivelum.signoffs import views as signoffs
+from nivelum.water import views as water
 
 job = [
     path("", jobs.open_job, name="job"),
@@ -41,6 +42,7 @@ job = [
     path("ground/level/", instruments.level, name="level"),
     path("ground/book/", book.book, name="book"),
     path("ground/targets/", book.targets, name="targets"),
+    path("water/", water.water, name="water"),
     path("set-out/", setouts.set_out, name="set-out"),
     path("set-out/now/", setouts.set_out_now, name="set-out-now"),
     path("set-out/lengths/", setouts.length, name="length"),

@@ -93,7 +93,7 @@ def test_a_fall_the_wrong_way_and_a_puddle_stop_the_base_top() -> None:
     built = shot(made(), {"B2": -40})
     stops = [f for f in findings(built) if f.severity is Severity.STOP and f.rule == "L06"]
     assert stops[0].found.phrase.startswith("falls the wrong way round")
-    puddle = found(built, "puddles, up to")
+    puddle = found(built, "standing water")
     assert puddle.found.lengths["worst"] == pytest.approx(0.040 - 2 / 60, abs=1e-6)
     assert "B2" in puddle.stations
 
@@ -101,7 +101,7 @@ def test_a_fall_the_wrong_way_and_a_puddle_stop_the_base_top() -> None:
 @pytest.mark.parametrize(("depth", "rules"), [(2.9, []), (3.2, ["warning"]), (4.9, ["stop"])])
 def test_puddles_stop_over_3_mm_sure_of_it(depth: float, rules: list[str]) -> None:
     built = shot(made(), {"B2": -(2000 / 60 + depth)})
-    assert [str(f.severity) for f in findings(built) if "puddle" in f.found.phrase] == rules
+    assert [str(f.severity) for f in findings(built) if "standing" in f.found.phrase] == rules
 
 
 @pytest.mark.parametrize(("gap", "severity"), [(9.5, None), (10.2, Severity.WARNING), (11.5, Severity.STOP)])
@@ -132,7 +132,7 @@ def test_a_formation_is_asked_to_drain_only_under_a_base_that_drains_along_it() 
     for job in (piped, made(layers=OPEN)):
         assert [r for r, _s in ruled(shot(job, dip, "formation"))] == ["D05", "D05"]
     # Through an open base water goes down: its top may hold none, its formation holds all.
-    assert not any("puddle" in f.found.phrase for f in findings(shot(made(layers=OPEN), dip)))
+    assert not any("standing" in f.found.phrase for f in findings(shot(made(layers=OPEN), dip)))
 
 
 def test_the_pipe_drains_the_formation_only() -> None:

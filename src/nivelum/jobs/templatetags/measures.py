@@ -180,6 +180,11 @@ def cubic(cubic_metres: float, unit: Unit) -> str:
 
 
 @register.filter
+def waters(cubic_metres: float, unit: Unit) -> str:
+    return measure.format_water(cubic_metres, unit)
+
+
+@register.filter
 def tonnes(kilograms: float, unit: Unit) -> str:
     return measure.format_mass(kilograms, unit)
 

@@ -1,0 +1,170 @@
+"""Water: will it drain? Rain on a surface as designed, as built, or as it would be once the work is done."""
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import render
+from django.utils.functional import cached_property
+from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from groundwork.asbuilt import PUDDLE_LIMITS, AsBuilt
+from groundwork.assess import Assessment
+from groundwork.base import SurfaceKey
+from groundwork.leastfix import Fix, NoFix, loads, work
+from groundwork.measure import Unit
+from groundwork.ponding import Puddle
+from groundwork.tin import NoSurface
+from nivelum.crews.policy import Verb
+from nivelum.drawing.water import full_times, scene, shown_puddles, water_plan
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import snapshot
+from nivelum.water.forms import RainForm
+
+BUILT, DESIGNED, MENDED = "built", "designed", "mended"
+
+
+@dataclass(frozen=True)
+class PuddleRow:
+    """One puddle as the list shows it; `full_after` in seconds, None where it takes days."""
+
+    number: int
+    puddle: Puddle
+    station: str
+    sill: str
+    too_deep: bool
+    full_after: float | None
+
+    @property
+    def minutes(self) -> float | None:
+        return None if self.full_after is None else self.full_after / 60
+
+
+class Pane:
+    """One surface in the rain, as it is shown."""
+
+    def __init__(self, assessment: Assessment, surface: str, state: str, unit: Unit, form: RainForm) -> None:
+        self.surface = assessment.job.specification.surface(surface)
+        self.survey = assessment.survey(surface)
+        self.unit, self.form = unit, form
+        self.state = state
+        self.fix = assessment.fix(surface) if state == MENDED else None
+        found = assessment.designed(surface) if state == DESIGNED else assessment.built(surface)
+        if state == MENDED and isinstance(self.fix, Fix):
+            found = self.fix.after
+        self.none = str(found) if isinstance(found, NoSurface) else ""
+        self.built: AsBuilt | None = None if isinstance(found, NoSurface) else found
+
+    @cached_property
+    def plan(self) -> SafeString | str:
+        if self.built is None:
+            return ""
+        return water_plan(self.built, self.unit, self.fix if isinstance(self.fix, Fix) else None)
+
+    @cached_property
+    def scene(self) -> SafeString:
+        if self.built is None:
+            return mark_safe("null")
+        data = scene(self.built, self.unit, self.form.intensity, self.form.duration)
+        return mark_safe(json.dumps(data, separators=(",", ":")).replace("<", "\\u003c"))
+
+    @cached_property
+    def puddles(self) -> list[PuddleRow]:
+        if self.built is None:
+            return []
+        limit = PUDDLE_LIMITS.get(self.surface.kind)
+        times = full_times(self.built, self.form.intensity)
+        return [
+            PuddleRow(
+                number, puddle, self.built.station_near(puddle.lowest), self.built.station_near(puddle.sill),
+                limit is not None and puddle.depth > limit and not self.built.lets_water_in, full,
+            )
+            for number, (puddle, full) in enumerate(zip(shown_puddles(self.built), times, strict=True), start=1)
+        ]  # fmt: skip
+
+    @property
+    def limit(self) -> float | None:
+        return PUDDLE_LIMITS.get(self.surface.kind)
+
+    @property
+    def thinner(self) -> int:
+        """How many more puddles stand, too thin to be numbered."""
+        return len(self.built.water.puddles) - len(self.puddles) if self.built else 0
+
+
+@require_GET
+@job_view(Verb.SEE)
+def water(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The room: rain on one surface, or on base and formation side by side."""
+    shot = snapshot(visit.job)
+    assessment, unit, query = shot.assessment, visit.job.crew.unit, request.GET
+    surface = query.get("surface", "")
+    if surface not in {s.key for s in assessment.surfaces}:
+        surface = _begin(assessment)
+    state = query.get("of", "")
+    if state not in (BUILT, DESIGNED, MENDED):
+        state = BUILT if _is_known(assessment, surface) else DESIGNED
+    form = RainForm(query, unit)
+    pane = Pane(assessment, surface, state, unit, form)
+    panes = [pane]
+    if under := _under(assessment, surface, query):
+        panes.append(Pane(assessment, under, BUILT if _is_known(assessment, under) else DESIGNED, unit, form))
+    context = job_screen(visit, shot, "water") | {
+        "pane": pane,
+        "panes": panes,
+        "beside": len(panes) > 1,
+        "state": state,
+        "form": form,
+        "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
+        "lets_water_in": assessment.job.specification.takes_water_in,
+        "state_words": {BUILT: _("as built"), DESIGNED: _("as designed"), MENDED: _("once the work is done")},
+        "kept": _kept(query),
+    }
+    return render(request, "water/shown.html" if request.htmx else "water/water.html", context | _work(pane))
+
+
+def _begin(assessment: Assessment) -> str:
+    """The highest surface that was shot, else the formation."""
+    shot = [s.key for s in assessment.surfaces if _is_known(assessment, s.key)]
+    return shot[-1] if shot else SurfaceKey.FORMATION
+
+
+def _is_known(assessment: Assessment, surface: str) -> bool:
+    return not isinstance(assessment.built(surface), NoSurface)
+
+
+def _under(assessment: Assessment, surface: str, query: QueryDict) -> str:
+    """The formation, where it is asked for beside another surface."""
+    return SurfaceKey.FORMATION if query.get("beside") and surface != SurfaceKey.FORMATION else ""
+
+
+def _kept(query: QueryDict) -> str:
+    """The rain that was asked for, to go on to other surfaces."""
+    kept = QueryDict(mutable=True)
+    for name in ("rain", "minutes", "beside"):
+        if query.get(name):
+            kept[name] = query[name]
+    return kept.urlencode()
+
+
+def _work(pane: Pane) -> dict[str, Any]:
+    """The least fix as a list, in the order one walks."""
+    fix = pane.fix
+    if isinstance(fix, NoFix):
+        return {"no_fix": fix.why}
+    if not isinstance(fix, Fix):
+        return {}
+    rows = [(change, work(fix, change), loads(fix, change)) for change in fix.changes]
+    filled = [load for change, _words, load in rows if change.by > 0]
+    trimmed = [load for change, _words, load in rows if change.by < 0]
+    return {
+        "fix": fix,
+        "rows": rows,
+        "fill_barrows": sum(load.barrows for load in filled),
+        "fill_mass": sum(load.mass for load in filled),
+        "trim_barrows": sum(load.barrows for load in trimmed),
+    }
