@@ -173,7 +173,7 @@ class AsBuilt:
         """The triangles along a building without a drain between that fall towards it, sure of it, by its name."""
         found = {}
         built = self.mesh.gradient(self.levels)
-        outer = self.mesh.neighbours < 0
+        outer, own = self.mesh.neighbours < 0, self.vertex_uncertainties
         corners = self.mesh.points[self.mesh.triangles]
         middles = (np.roll(corners, -1, axis=1) + np.roll(corners, -2, axis=1)) / 2
         for edge in self.job.building_edges:
@@ -183,17 +183,19 @@ class AsBuilt:
             beside = (outer & shapely.dwithin(line, shapely.points(middles), 0.05)).any(axis=1)
             beside &= self.mesh.compactness >= LEAST_COMPACT
             towards = -(built @ np.array(edge.towards))
-            own = COVERAGE * np.abs(self.mesh.slopes @ np.array(edge.towards)).max(axis=1)
-            sure = towards > own * self.vertex_uncertainties[self.mesh.triangles].max(axis=1) * 1.5
-            if (falling := np.flatnonzero(beside & sure & (towards > TOWARDS))).size:
+            guard = COVERAGE * np.sqrt(
+                ((self.mesh.slopes @ np.array(edge.towards)) ** 2 * own[self.mesh.triangles] ** 2).sum(axis=1)
+            )
+            if (falling := np.flatnonzero(beside & (towards - guard > TOWARDS))).size:
                 found[edge.building] = falling
         return found
 
     @cached_property
     def bar(self) -> Laid:
-        """A 3 m straightedge laid at every station in every direction; gaps by station."""
+        """A 3 m straightedge laid at every station in every direction; gaps by station. It is laid on what the
+        surface is off its design, so that a ridge or a valley that was designed is no gap."""
         limit = BAR_LIMITS.get(self.surface.kind, 0.0)
-        laid = straightedge(self.mesh, self.levels, self.mesh.vertex_of[self.mesh.vertex_of >= 0], BAR, limit)
+        laid = straightedge(self.mesh, self.deviations, self.mesh.vertex_of[self.mesh.vertex_of >= 0], BAR, limit)
         gaps = np.full(len(self.stations), np.nan)
         gaps[self.mesh.vertex_of >= 0] = laid.gaps
         return Laid(gaps, laid.worst)

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from contourpy import FillType, LineType, contour_generator
 from scipy.interpolate import NearestNDInterpolator
+from shapely.geometry.base import BaseGeometry
 
 from groundwork.tin import Floats, Mesh
 
@@ -55,7 +56,7 @@ def bands(mesh: Mesh, values: Floats, limits: Sequence[float]) -> tuple[list[Ban
     return found, [c for c in lines if c.lines]
 
 
-def label_place(contour: Contour, region: shapely.Polygon) -> tuple[float, float] | None:
+def label_place(contour: Contour, region: BaseGeometry) -> tuple[float, float] | None:
     """The middle of the contour's longest stretch within the region, for its value; None where it has none."""
     parts = shapely.get_parts(shapely.MultiLineString(list(contour.lines)).intersection(region.buffer(-0.05)))
     longest = max((p for p in parts if p.length > 0), key=lambda part: part.length, default=None)

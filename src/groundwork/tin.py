@@ -137,6 +137,34 @@ class Mesh:
         triangle, shares = self.shares_at(places)
         return np.asarray((levels[self.triangles[triangle]] * shares).sum(axis=1))
 
+    def profile(
+        self, levels: Floats, start: Sequence[float], end: Sequence[float]
+    ) -> list[list[tuple[float, float]]]:
+        """The surface along a line as (distance, level), in runs where it leaves the surface; exact: a stop at every
+        edge it crosses."""
+        line = shapely.LineString([start, end])
+        if line.length == 0:
+            return []
+        near = self._tree.query(line, predicate="intersects")
+        pieces = []
+        for triangle in near:
+            piece = line.intersection(shapely.Polygon(self.points[self.triangles[triangle]]))
+            if piece.length > 1e-9:
+                ends = shapely.get_coordinates(piece)[[0, -1]]
+                along = np.hypot(*(ends - np.asarray(start)).T)
+                corner = self.points[self.triangles[triangle]]
+                shares = np.einsum("cx,ecx->ec", self.slopes[triangle], ends[:, None] - corner) + 1
+                heights = shares @ levels[self.triangles[triangle]]
+                pieces.append(sorted(zip(along.tolist(), heights.tolist(), strict=True)))
+        runs: list[list[tuple[float, float]]] = []
+        for first, last in sorted(pieces):
+            if runs and first[0] - runs[-1][-1][0] < 1e-6:
+                if last[0] > runs[-1][-1][0] + 1e-9:
+                    runs[-1].append(last)
+            else:
+                runs.append([first, last])
+        return runs
+
 
 def above(heights: Floats, areas: Floats) -> tuple[Floats, Floats]:
     """Volume and plan area of the part of each triangle above nothing, from `heights` (m, 3) at its corners and its

@@ -11,6 +11,7 @@ from nivelum.jobs import views as jobs
 from nivelum.live import views as live
 from nivelum.readings.views import book
 from nivelum.readings.views import ground as readings
+from nivelum.readings.views import surface as surfaces
 from nivelum.setouts import views as setouts
 from nivelum.signoffs import views as signoffs
 from nivelum.water import views as water
@@ -40,6 +41,7 @@ job = [
     path("ground/corrections/", readings.correct, name="correct"),
     path("ground/knocks/", readings.disturb, name="disturb"),
     path("ground/level/", instruments.level, name="level"),
+    path("ground/surface/", surfaces.surface, name="surface"),
     path("ground/book/", book.book, name="book"),
     path("ground/targets/", book.targets, name="targets"),
     path("water/", water.water, name="water"),
@@ -58,6 +60,7 @@ job = [
     path("sign-offs/accept/", signoffs.accept, name="accept"),
     path("record.json", exchange.record, name="record"),
     path("job.json", exchange.job_file, name="job-file"),
+    path("surface.<str:ending>", exchange.surface, name="surface-file"),
     path("outline.<str:ending>", exchange.outline, name="outline"),
 ]
 

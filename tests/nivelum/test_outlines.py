@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from groundwork.measure import Unit
 from groundwork.outline import OutlineError, checked
-from nivelum.exchange.outlines import OutlineFileError, read_outline, to_csv, to_dxf, to_geojson
+from nivelum.exchange.files import UnreadableFile
+from nivelum.exchange.outlines import read_outline, to_csv, to_dxf, to_geojson
 
 M = Unit.METRES
 ELL = ((0.0, 0.0), (17.2, 0.0), (17.2, 6.4), (12.6, 6.4), (12.6, 10.8), (0.0, 10.8))
@@ -124,7 +125,7 @@ SQUARE = [[0, 0], [4, 0], [4, 4], [0, 4], [0, 0]]
     ],
 )
 def test_files_that_hold_no_outline_are_refused_with_a_reason(name: str, data: bytes, says: str) -> None:
-    with pytest.raises(OutlineFileError, match=says):
+    with pytest.raises(UnreadableFile, match=says):
         read_outline(name, data, M)
 
 
@@ -132,7 +133,7 @@ def test_a_drawing_with_nothing_closed_in_it() -> None:
     drawing, text = ezdxf.new(), io.StringIO()
     drawing.modelspace().add_lwpolyline([(0, 0), (4, 0), (4, 4)])
     drawing.write(text)
-    with pytest.raises(OutlineFileError, match="No closed polyline"):
+    with pytest.raises(UnreadableFile, match="No closed polyline"):
         read_outline("a.dxf", text.getvalue().encode(), M)
 
 
@@ -140,5 +141,5 @@ def test_a_drawing_with_nothing_closed_in_it() -> None:
 def test_rubbish_is_refused_and_never_an_error(data: bytes, name: str) -> None:
     try:
         read_outline(name, data, M)
-    except OutlineFileError as error:
+    except UnreadableFile as error:
         assert str(error)

@@ -21,7 +21,8 @@ from groundwork.surface import Point
 from groundwork.surroundings import Feature, along_side
 from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
-from nivelum.exchange.outlines import LARGEST_FILE, OutlineFileError, read_outline
+from nivelum.exchange.files import LARGEST_FILE, UnreadableFile
+from nivelum.exchange.outlines import read_outline
 
 MOST_ROWS = 60
 UNDECIDED = school("dense").specification(Traffic.FOOT)
@@ -65,7 +66,7 @@ class SiteSheet:
             return
         try:
             found = read_outline(upload.name or "", upload.read(), self.unit)
-        except OutlineFileError as error:
+        except UnreadableFile as error:
             self.fault["area_file"] = str(error)
             return
         if self.data is not None:

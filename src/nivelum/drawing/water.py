@@ -50,7 +50,7 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
     pools = [_pool(built, n) for n in range(len(puddles))]
     taken = tuple(scale.to_sheet((p.x, p.y)) for pool in pools for p in [pool.representative_point()])
     surroundings(root, job, scale, taken or ((0.0, 0.0),))
-    _not_known(root, built, scale)
+    not_known(root, built, scale)
     flow = add(root, "g", class_="flow")
     for way in _ways(built):
         line = [scale.to_sheet(p) for p in way]
@@ -77,13 +77,14 @@ def _ripple(root: Element) -> None:
     pattern = add(defs, "pattern", id="ripple", width=22, height=11, patternUnits="userSpaceOnUse")
     add(pattern, "rect", width=22, height=11)
     add(pattern, "path", d="M0 4q5.5 -4 11 0t11 0")
-    dots = add(defs, "pattern", id="unknown", width=12, height=12, patternUnits="userSpaceOnUse")
-    add(dots, "circle", cx=3, cy=3, r=1.3)
 
 
-def _not_known(root: Element, built: AsBuilt, scale: Scale) -> None:
+def not_known(root: Element, built: AsBuilt, scale: Scale) -> None:
+    """Dots the part of the area that no station encloses."""
     unknown = built.job.area.difference(built.mesh.region)
     if unknown.area > 0.01:
+        dots = add(add(root, "defs"), "pattern", id="unknown", width=12, height=12, patternUnits="userSpaceOnUse")
+        add(dots, "circle", cx=3, cy=3, r=1.3)
         add(root, "path", class_="not-known", d=outline_of(unknown, scale))
 
 

@@ -10,7 +10,7 @@ import math
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any, NoReturn
+from typing import Any
 
 import ezdxf
 import ezdxf.path
@@ -18,23 +18,27 @@ import shapely
 from django.utils.translation import gettext as _
 from ezdxf import units
 from ezdxf.entities import DXFEntity
-from ezdxf.lldxf.const import DXFError
 
 from groundwork.measure import MeasureError, Unit, parse_length
 from groundwork.outline import OutlineError, checked
 from groundwork.surface import Point
+from nivelum.exchange.files import (
+    LOCAL,
+    UNREADABLE,
+    UnreadableFile,
+    decoded,
+    drawn,
+    ending_of,
+    loaded,
+    metres_a_unit,
+    refuse_by_size,
+)
 
-LARGEST_FILE = 5_000_000
-MOST_ENTITIES = 20_000
 SAGITTA = 0.001
 """Arcs are cut into chords no further than a millimetre off."""
 DEGREES = 0.02
 """A shape under this across, in numbers that could be longitude and latitude, is no site in metres."""
 EARTH_RADIUS, ECCENTRICITY_SQUARED = 6378137.0, 0.00669437999014
-
-
-class OutlineFileError(ValueError):
-    """A file that holds no outline; the message says why and what would be right."""
 
 
 @dataclass(frozen=True)
@@ -47,55 +51,37 @@ class FoundOutline:
 
 def read_outline(name: str, data: bytes, unit: Unit) -> FoundOutline:
     """The outline in a file of that name; bare numbers in CSV are in the crew's unit for plans. Raises
-    `OutlineFileError`."""
-    if len(data) > LARGEST_FILE:
-        size = f"{len(data) / 1e6:.0f}"
-        raise OutlineFileError(
-            _("The file has {size} MB: at most 5, which is ample for an outline.").format(size=size)
-        )
-    if not data.strip():
-        raise OutlineFileError(_("The file is empty."))
-    ending = name.rpartition(".")[2].lower()
+    `UnreadableFile`."""
+    refuse_by_size(data)
+    ending = ending_of(name)
     readers: dict[str, Callable[[str, Unit], FoundOutline]] = {
         "geojson": _from_geojson, "json": _from_geojson, "dxf": _from_dxf, "csv": _from_csv, "txt": _from_csv,
     }  # fmt: skip
     if ending not in readers:
-        raise OutlineFileError(_("“.{ending}” is not read here: GeoJSON, DXF or CSV.").format(ending=ending[:12]))
-    text = _text(data, dxf=ending == "dxf")
+        raise UnreadableFile(_("“.{ending}” is not read here: GeoJSON, DXF or CSV.").format(ending=ending[:12]))
+    text = decoded(data, dxf=ending == "dxf")
     if text.lstrip().startswith("<"):
-        raise OutlineFileError(_("This is XML or HTML, whatever its name: export GeoJSON, DXF or CSV instead."))
+        raise UnreadableFile(_("This is XML or HTML, whatever its name: export GeoJSON, DXF or CSV instead."))
     try:
         found = readers[ending](text, unit)
         return FoundOutline(checked(found.points), found.note)
     except OutlineError as error:
-        raise OutlineFileError(str(error)) from error
-
-
-def _text(data: bytes, dxf: bool) -> str:
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")) or b"\x00" in data[:4096]:
-        raise OutlineFileError(_("Not text in UTF-8: save it again as UTF-8, and a DXF as text, not binary."))
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        if dxf:
-            return data.decode("cp1252", errors="replace")
-        where = {"place": error.start}
-        raise OutlineFileError(_("Not in UTF-8, at byte {place}: save it again as UTF-8.").format(**where)) from error
+        raise UnreadableFile(str(error)) from error
 
 
 def _from_geojson(text: str, unit: Unit) -> FoundOutline:
+    data = loaded(text)
     try:
-        data = json.loads(text, parse_constant=_no_constant)
         shapes = list(_shapes(data))
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise OutlineFileError(_("Not JSON: {why}.").format(why=str(error)[:80])) from error
+    except RecursionError as error:
+        raise UnreadableFile(_("Not JSON: {why}.").format(why=str(error)[:80])) from error
     except (KeyError, TypeError, AttributeError, IndexError) as error:
-        raise OutlineFileError(_("JSON, but not GeoJSON: a Polygon is wanted.")) from error
+        raise UnreadableFile(_("JSON, but not GeoJSON: a Polygon is wanted.")) from error
     rings = [ring for shape in shapes for ring in shape[:1]]
     if any(len(shape) > 1 for shape in shapes):
-        raise OutlineFileError(_("The area has a hole in it: outlines without holes are read, for now."))
+        raise UnreadableFile(_("The area has a hole in it: outlines without holes are read, for now."))
     if not rings:
-        raise OutlineFileError(_("No Polygon in it: draw the area as one."))
+        raise UnreadableFile(_("No Polygon in it: draw the area as one."))
     ring, note = _largest([[_numbers(place) for place in corners] for corners in rings])
     if isinstance(data, dict) and data.get("coordinates_are") == LOCAL:
         return FoundOutline(ring, note)
@@ -103,10 +89,6 @@ def _from_geojson(text: str, unit: Unit) -> FoundOutline:
     if spread < DEGREES and all(abs(x) <= 180 and abs(y) <= 90 for x, y in ring):
         return FoundOutline(_to_metres(ring), _joined(note, _("Read as longitude and latitude.")))
     return FoundOutline(ring, _joined(note, _("Read as metres east and north.")))
-
-
-def _no_constant(name: str) -> NoReturn:
-    raise OutlineFileError(_("{name} is no number in JSON.").format(name=name))
 
 
 def _shapes(data: Any) -> list[list[Any]]:
@@ -127,10 +109,10 @@ def _shapes(data: Any) -> list[list[Any]]:
 
 def _numbers(place: Sequence[Any]) -> Point:
     if not isinstance(place, list) or len(place) < 2:
-        raise OutlineFileError(_("A corner in it has not two numbers."))
+        raise UnreadableFile(_("A corner in it has not two numbers."))
     east, north = place[0], place[1]
     if any(isinstance(n, bool) or not isinstance(n, int | float) or abs(n) > 1e12 for n in (east, north)):
-        raise OutlineFileError(_("A corner in it has not two numbers."))
+        raise UnreadableFile(_("A corner in it has not two numbers."))
     return float(east), float(north)
 
 
@@ -158,36 +140,20 @@ def _to_metres(ring: Sequence[Point]) -> tuple[Point, ...]:
 
 def _from_dxf(text: str, unit: Unit) -> FoundOutline:
     try:
-        drawing = ezdxf.read(io.StringIO(text.replace("\r\n", "\n")))
+        drawing = drawn(text)
         space = drawing.modelspace()
-        if len(space) > MOST_ENTITIES:
-            raise OutlineFileError(_("More than {n} things in the drawing.").format(n=MOST_ENTITIES))
-        scale = _metres_a_unit(drawing.units)
+        scale = metres_a_unit(drawing.units)
         rings = [corners for entity in space if (corners := _closed(entity, SAGITTA / (scale or 1.0)))]
-    except OutlineFileError:
+    except UnreadableFile:
         raise
     except UNREADABLE as error:
-        raise OutlineFileError(_("Not a DXF drawing that can be read: {why}.").format(why=str(error)[:80])) from error
+        raise UnreadableFile(_("Not a DXF drawing that can be read: {why}.").format(why=str(error)[:80])) from error
     if not rings:
-        raise OutlineFileError(_("No closed polyline in its model space: draw the area as one."))
+        raise UnreadableFile(_("No closed polyline in its model space: draw the area as one."))
     ring, note = _largest(rings)
     if scale is None:
         return FoundOutline(ring, _joined(note, _("The drawing names no unit: read as metres.")))
     return FoundOutline(tuple((x * scale, y * scale) for x, y in ring), note)
-
-
-UNREADABLE = (DXFError, ValueError, LookupError, TypeError, AttributeError, ArithmeticError, RecursionError, OSError)
-"""What a drawing with something wrong in it makes its reader stumble over."""
-
-
-def _metres_a_unit(number: int) -> float | None:
-    """Metres in a drawing's unit; None where it names none."""
-    if not number:
-        return None
-    try:
-        return float(units.conversion_factor(units.InsertUnits(number), units.InsertUnits.Meters))
-    except (TypeError, ValueError, KeyError) as error:
-        raise OutlineFileError(_("The drawing is in a unit that is not known here.")) from error
 
 
 def _closed(entity: DXFEntity, sagitta: float) -> list[Point] | None:
@@ -205,12 +171,12 @@ def _closed(entity: DXFEntity, sagitta: float) -> list[Point] | None:
 def _from_csv(text: str, unit: Unit) -> FoundOutline:
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
-        raise OutlineFileError(_("The file is empty."))
+        raise UnreadableFile(_("The file is empty."))
     mark = next((mark for mark in ";\t," if mark in lines[0]), ",")
     try:
         rows = [[cell.strip() for cell in row] for row in csv.reader(lines, delimiter=mark)]
     except csv.Error as error:
-        raise OutlineFileError(_("Not CSV: {why}.").format(why=error)) from error
+        raise UnreadableFile(_("Not CSV: {why}.").format(why=error)) from error
     columns, bare = (0, 1), unit.for_plans
     if not re.search(r"\d", "".join(rows[0])):
         columns, bare = _columns(rows[0], bare)
@@ -221,7 +187,7 @@ def _from_csv(text: str, unit: Unit) -> FoundOutline:
             points.append((parse_length(row[columns[0]], bare).metres, parse_length(row[columns[1]], bare).metres))
         except (MeasureError, IndexError) as error:
             why = str(error) if isinstance(error, MeasureError) else _("not two values")
-            raise OutlineFileError(_("Line {number}: {why}").format(number=number, why=why)) from error
+            raise UnreadableFile(_("Line {number}: {why}").format(number=number, why=why)) from error
     return FoundOutline(tuple(points))
 
 
@@ -231,12 +197,9 @@ def _columns(heading: list[str], bare: Unit) -> tuple[tuple[int, int], Unit]:
     east = next((n for n, name in enumerate(names) if name[0] in ("east", "e", "x", "easting")), None)
     north = next((n for n, name in enumerate(names) if name[0] in ("north", "n", "y", "northing")), None)
     if east is None or north is None:
-        raise OutlineFileError(_("The first line must name the columns east and north, or x and y."))
+        raise UnreadableFile(_("The first line must name the columns east and north, or x and y."))
     named = names[east][1].rstrip(")]") if len(names[east]) > 1 else ""
     return (east, north), {"m": Unit.METRES, "mm": Unit.MILLIMETRES, "ft": Unit.FEET_TENTHS}.get(named, bare)
-
-
-LOCAL = "metres, east and north on the job's own plan"
 
 
 def to_geojson(name: str, outline: Sequence[Point]) -> str:

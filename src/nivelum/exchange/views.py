@@ -4,14 +4,21 @@ import json
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils.text import slugify
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from groundwork.base import SurfaceKey
 from groundwork.jobfile import dumps
+from groundwork.tin import NoSurface
 from nivelum.crews.policy import Verb
+from nivelum.drawing.alone import standing_alone
+from nivelum.drawing.surfaces import View, surface_plan
+from nivelum.exchange import surfaces
 from nivelum.exchange.outlines import to_csv, to_dxf, to_geojson
 from nivelum.exchange.services import record_data
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
+from nivelum.readings.views.surface import ENDINGS
 
 
 @require_GET
@@ -43,6 +50,39 @@ def outline(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
         raise Http404
     text, kind = written[ending]()
     return _download(text, visit, "outline", ending, kind)
+
+
+@require_GET
+@job_view(Verb.SEE)
+def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
+    """A surface as built: points and triangles as CSV, GeoJSON, DXF or LandXML, or its plan as SVG."""
+    assessment = snapshot(visit.job).assessment
+    key = request.GET.get("surface", SurfaceKey.FORMATION)
+    if ending not in ENDINGS or key not in {s.key for s in assessment.surfaces}:
+        raise Http404
+    view = request.GET.get("show", View.LEVELS)
+    what = f"{slugify(key)}-{view}" if ending == "svg" else slugify(key)
+    if ending == "svg":
+        if view not in set(View):
+            raise Http404
+        drawing = surface_plan(assessment, key, View(view), visit.job.crew.unit).drawing
+        return _download(standing_alone(drawing), visit, what, ending, "image/svg+xml")
+    built = assessment.built(key)
+    if isinstance(built, NoSurface):
+        return HttpResponse(
+            _("Nothing to take along yet: {why}.").format(why=built),
+            status=409,
+            content_type="text/plain; charset=utf-8",
+        )
+    name = f"{assessment.job.name}: {key}"
+    written = {
+        "csv": lambda: (surfaces.to_csv(built), "text/csv"),
+        "geojson": lambda: (surfaces.to_geojson(name, surfaces.of(built)), "application/geo+json"),
+        "dxf": lambda: (surfaces.to_dxf(surfaces.of(built)), "image/vnd.dxf"),
+        "xml": lambda: (surfaces.to_landxml(name, surfaces.of(built)), "application/xml"),
+    }
+    text, kind = written[ending]()
+    return _download(text, visit, what, ending, kind)
 
 
 def _download(

@@ -1,0 +1,47 @@
+"""A drawing to be looked at by itself, in any program: its colours go with it."""
+
+from django.utils.safestring import SafeString
+from lxml import etree
+
+from nivelum.drawing.pen import SVG
+
+INK, DUST, PAPER, STONE, SLAB, CHALK, DIG, LOW, WATER = (
+    "#18222b", "#414c55", "#fbfaf6", "#ece9e1", "#dedacf", "#17409c", "#94300a", "#5f2468", "#6d8ea3",
+)  # fmt: skip
+STYLE = f"""
+text {{ font-family: Archivo, 'Liberation Sans', Arial, sans-serif; font-size: 14px; fill: {INK}; }}
+path, circle {{ fill: none; }}
+.area {{ fill: {PAPER}; stroke: {INK}; stroke-width: 2.5; }}
+.building {{ fill: {SLAB}; stroke: {INK}; stroke-width: 1.5; }}
+.kerb {{ stroke: {INK}; stroke-width: 7; }} .free-edge {{ stroke: {PAPER}; stroke-width: 3; stroke-dasharray: 2 9; }}
+.drain-bed {{ stroke: {INK}; stroke-width: 10; }}
+.drain {{ stroke: {PAPER}; stroke-width: 6; stroke-dasharray: 3 4; }}
+.water {{ stroke: {WATER}; stroke-width: 1.5; }} .ridge {{ stroke: {DUST}; stroke-dasharray: 12 5 2 5; }}
+.place {{ text-anchor: middle; }}
+.fall path, .fall-arrow path, .scale-bar path {{ stroke: {DUST}; stroke-width: 1.8; }}
+.deep-low {{ fill: url(#band-deep-low); }} .low {{ fill: url(#band-low); }} .even {{ fill: {PAPER}; }}
+.high {{ fill: url(#band-high); }} .deep-high {{ fill: url(#band-deep-high); }}
+.flat {{ fill: url(#band-flat); }} .wrong {{ fill: url(#band-wrong); }}
+pattern rect {{ fill: {PAPER}; }} .line-deep-low, .line-low {{ stroke: {LOW}; stroke-width: 1.4; }}
+.line-deep-high, .line-high, .line-flat, .line-wrong {{ stroke: {DIG}; stroke-width: 1.4; }}
+.contour {{ stroke: {INK}; stroke-width: 1.6; }} .contour-value {{ font-weight: 700; text-anchor: middle; }}
+.covered {{ fill: {WATER}; fill-opacity: .25; }} .hole {{ stroke: {DIG}; stroke-width: 3; stroke-dasharray: 8 5; }}
+.hole-size {{ text-anchor: middle; font-weight: 700; }} .useful {{ stroke: {CHALK}; stroke-width: 3; }}
+.glyph .s {{ stroke: {INK}; stroke-width: 2.6; }} .glyph .f {{ fill: {INK}; }} .spot-value {{ font-weight: 700; }}
+.cut-line path {{ stroke: {CHALK}; stroke-width: 3; }} .cut-line circle {{ fill: {CHALK}; }}
+#unknown circle {{ fill: {DUST}; }} .not-known {{ fill: url(#unknown); }}
+"""
+
+
+def standing_alone(drawing: SafeString) -> str:
+    """The drawing as a file of its own, on the colour of its sheet, with the styles it is drawn in."""
+    root = etree.fromstring(str(drawing).encode())
+    _left, _top, width, height = root.get("viewBox", "0 0 1 1").split()
+    root.set("width", width)
+    root.set("height", height)
+    style = etree.Element(f"{{{SVG}}}style")
+    style.text = STYLE
+    sheet = etree.Element(f"{{{SVG}}}rect", width="100%", height="100%", fill=STONE)
+    root.insert(0, sheet)
+    root.insert(0, style)
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8").decode()

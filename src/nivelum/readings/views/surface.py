@@ -1,0 +1,94 @@
+"""A surface as built, on one sheet: the plan in several views, a cut, what was found, what was laid."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from groundwork.asbuilt import findings
+from groundwork.assess import Assessment
+from groundwork.cut import across
+from groundwork.measure import MeasureError, Unit
+from groundwork.outline import place
+from groundwork.surface import Point
+from groundwork.tin import NoSurface
+from nivelum.crews.policy import Verb
+from nivelum.drawing.surfacecut import surface_cut
+from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import snapshot
+from nivelum.jobs.templatetags.measures import surface_word
+from nivelum.readings.place import chosen
+
+ENDINGS = {"svg": "SVG", "csv": "CSV", "geojson": "GeoJSON", "dxf": "DXF", "xml": "LandXML"}
+"""What the sheet can be taken along as."""
+
+
+@require_GET
+@job_view(Verb.SEE)
+def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The sheet, or with htmx what follows the cut."""
+    shot = snapshot(visit.job)
+    assessment, unit = shot.assessment, visit.job.crew.unit
+    here = chosen(request.GET, assessment)
+    asked = request.GET.get("show", "")
+    view = View(asked) if asked in set(View) else View.LEVELS
+    look = _look(assessment, here.surface, request.GET, unit)
+    built = assessment.built(here.surface)
+    laid = [row for row in assessment.laid if here.surface in (row.upper.key, row.lower.key)]
+    context = job_screen(visit, shot, "ground") | look | {
+        "place": here,
+        "survey": assessment.survey(here.surface),
+        "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
+        "view": view,
+        "views": VIEW_WORDS,
+        "endings": ENDINGS,
+        "seen": surface_plan(assessment, here.surface, view, unit, look["line"]),
+        "built": None if isinstance(built, NoSurface) else built,
+        "found": [] if isinstance(built, NoSurface) else list(findings(built)),
+        "laid": laid,
+        "dug": assessment.dug,
+    }  # fmt: skip
+    return render(request, "ground/surface_now.html" if request.htmx else "ground/surface.html", context)
+
+
+def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dict[str, Any]:
+    """The line of the cut as asked for, or down the fall through the middle, and what it shows."""
+    job = assessment.job
+    wrong: dict[str, str] = {}
+    middle = job.area.representative_point()
+    default = across(job, _asked(assessment, query.get("at", ""), (middle.x, middle.y), wrong, "at"))
+    line = default
+    if query.get("start") and query.get("end"):
+        line = (
+            _asked(assessment, query["start"], default[0], wrong, "start"),
+            _asked(assessment, query["end"], default[1], wrong, "end"),
+        )
+    keys = [s.key for s in assessment.surfaces]
+    order = [key, *reversed(keys[: keys.index(key)])]
+    shown = []
+    for each in order:
+        built, survey = assessment.built(each), assessment.survey(each)
+        if not isinstance(built, NoSurface) and not survey.surface.is_covered:
+            shown.append((surface_word(survey.surface), built, survey.tolerance))
+    drawing = surface_cut(shown, *line, unit) if shown else ""
+    if shown and not drawing:
+        wrong["start"] = _("The cut misses what was shot.")
+    asked = {name: query.get(name, "") for name in ("at", "start", "end")}
+    return {"line": line, "cut": drawing, "wrong": wrong} | asked
+
+
+def _asked(assessment: Assessment, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
+    if not text.strip():
+        return default
+    stations = {station.name: station.at for station in assessment.stations}
+    if text.strip().upper() in stations:
+        return stations[text.strip().upper()]
+    try:
+        return place(text, assessment.job.outline, assessment.job.unit)
+    except MeasureError as error:
+        wrong[name] = _(str(error))
+        return default
