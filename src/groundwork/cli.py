@@ -8,16 +8,22 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from groundwork.aslaid import Laid
 from groundwork.assess import Assessment, assess, finding_data
 from groundwork.base import Surface
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
+from groundwork.leastfix import Fix, NoFix
+from groundwork.leastfix import work as work_of
 from groundwork.measure import Unit, format_level, format_reading
 from groundwork.record import first_fault
 from groundwork.shots import StationAnswer
 from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
+from groundwork.tin import NoSurface
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
+LEAST_TOLD = 0.001
+"""Puddles less deep than this are not listed, metres."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -78,6 +84,13 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "findings": [finding_data(finding, unit) for finding in set_out.findings],
         },
         "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surfaces],
+        "laid": [_laid_data(laid) for laid in assessment.laid],
+        "dug": assessment.dug
+        and {
+            "cut_m3": round(assessment.dug.cut, 3),
+            "fill_m3": round(assessment.dug.fill, 3),
+            "area_m2": round(assessment.dug.area, 2),
+        },
         "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
     }
 
@@ -108,6 +121,52 @@ def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[
         "findings": [finding_data(f, unit) for f in assessment.surface_findings(surface.key)]
         if survey.shot_count
         else [],
+        **_built_data(assessment, surface.key, unit),
+    }
+
+
+def _built_data(assessment: Assessment, surface: str, unit: Unit) -> dict[str, Any]:
+    """What a surface as built comes to: how much of it is known, puddles, and the least work; lengths in mm."""
+    built, fix = assessment.built(surface), assessment.fix(surface)
+    if isinstance(built, NoSurface):
+        return {"as_built": None, "why": str(built)}
+    data: dict[str, Any] = {
+        "known_share": round(built.known, 4),
+        "furthest_from_a_shot_m": built.hole and round(built.hole.radius, 3),
+        "widest_gap_mm": built.bar.worst and round(built.bar.worst.gap * 1000, 1),
+        "without_a_way_off_m2": round(built.water.trapped, 2),
+        "puddles": [
+            {
+                "deepest_at": built.station_near(p.lowest),
+                "depth_mm": round(p.depth * 1000, 1),
+                "area_m2": round(p.area, 2),
+                "litres": round(p.volume * 1000, 1),
+                "spills_at": built.station_near(p.sill),
+            }
+            for p in built.water.puddles
+            if p.depth >= LEAST_TOLD
+        ],
+    }
+    if isinstance(fix, Fix):
+        work = [{"station": c.station.name, "by_mm": round(c.by * 1000, 2), "work": work_of(fix, c).text(unit)}
+                for c in fix.changes]  # fmt: skip
+        data["least_fix"] = {"work": work, "proven": fix.proven}
+    elif isinstance(fix, NoFix):
+        data["least_fix"] = {"none": fix.why}
+    return {"as_built": data}
+
+
+def _laid_data(laid: Laid) -> dict[str, Any]:
+    name, least = laid.least
+    return {
+        "from": laid.lower.key,
+        "to": laid.upper.key,
+        "specified_mm": round(laid.specified * 1000, 1),
+        "mean_mm": round(laid.mean * 1000, 1),
+        "least_mm": round(least * 1000, 1),
+        "least_at": name,
+        "volume_m3": round(laid.volume, 3),
+        "area_m2": round(laid.area, 2),
     }
 
 

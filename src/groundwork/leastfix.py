@@ -6,7 +6,7 @@ way on to one whose water stands lower, or not deeper than may stand: choosing t
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -24,9 +24,10 @@ from groundwork.tin import Bools, Floats
 from groundwork.verdict import COVERAGE, STONE_WORK, WORK
 from groundwork.words import Words
 
-SECONDS = 6.0
-WHOLE = 60
-"""Up to so many vertices every way for the water is weighed; on larger surfaces those near what is wrong."""
+SECONDS = 3.0
+WHOLE, WEIGHED = 60, 1000
+"""Up to so many vertices every way for the water is weighed at once; up to the second number after those near what is
+wrong, to see whether fewer stations do; on larger surfaces only those near."""
 ONWARD = 0.00001
 """Water goes on to where it stands at least so much lower, metres, so that no ring of puddles feeds itself."""
 FAR_OFF = 1.0
@@ -119,24 +120,24 @@ def least_fix(built: AsBuilt, asked: Asked, unit: Unit, seconds: float = SECONDS
         return NoFix(NO_OUTLET)
     if (asked.tolerance.high + asked.tolerance.low < 2 * COVERAGE * built.uncertainties + division(unit)).any():
         return NoFix(TOO_UNSURE)
-    small = len(built.mesh.points) <= WHOLE
-    every = np.ones(len(built.mesh.points), dtype=bool)
-    tries = (
-        [every]
-        if small
-        else [_spread(built, _wrong(built, asked), 1), _spread(built, _wrong(built, asked), 3), every]
-    )
-    outcome: Fix | NoFix = NoFix(NONE)
-    for number, region in enumerate(tries):
+    wrong, every = _wrong(built, asked), np.ones(len(built.mesh.points), dtype=bool)
+    regions = [_spread(built, wrong, 1), _spread(built, wrong, 3), every]
+    best: Fix | NoFix = NoFix(NONE)
+    for region in regions if len(every) > WHOLE else [every]:
+        if isinstance(best, Fix) and (not region.all() or len(every) > WEIGHED or len(best.changes) == 1):
+            continue
         found = _Programme(built, asked, division(unit), region).solved(seconds)
         if isinstance(found, NoFix):
-            outcome = found
+            best = best if isinstance(best, Fix) else found
             continue
         changes, proven = found
         after = _changed(built, changes)
         if passes(after, asked):
-            return _fix(built, after, changes, proven and number == len(tries) - 1)
-    return outcome
+            fix = _fix(built, after, changes, proven and bool(region.all()))
+            best = fix if not isinstance(best, Fix) or len(fix.changes) <= len(best.changes) else best
+    if isinstance(best, Fix) and len(best.changes) == 1:
+        return replace(best, proven=True)
+    return best
 
 
 def _changed(built: AsBuilt, changes: Floats) -> AsBuilt:

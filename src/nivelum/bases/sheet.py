@@ -1,6 +1,6 @@
 """The brief as a sheet of forms that starts a job and corrects it; whatever is wrong, everything typed comes back."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -23,8 +23,10 @@ from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
 from nivelum.exchange.files import LARGEST_FILE, UnreadableFile
 from nivelum.exchange.outlines import read_outline
+from nivelum.exchange.surfaces import read_surface
 
 MOST_ROWS = 60
+MOST_SPOTS = 2000
 UNDECIDED = school("dense").specification(Traffic.FOOT)
 """Stands where a base will be chosen, until the job has one."""
 
@@ -36,9 +38,10 @@ class SiteSheet:
     unit: Unit
     job: core.Job | None = None
     data: QueryDict | None = None
-    upload: UploadedFile | None = None
+    files: Mapping[str, Any] = field(default_factory=dict)
     add: str = ""
     note: str = ""
+    ground_note: str = ""
     outline: tuple[Point, ...] = ()
     outline_error: str = ""
     fault: dict[str, str] = field(default_factory=dict)
@@ -48,8 +51,10 @@ class SiteSheet:
             self.data = self.data.copy()
             for name in ("area", "ground"):
                 self.data[name] = self.data.get(name, "").replace("\r\n", "\n")
-            if self.upload:
-                self._take(self.upload)
+            if upload := self.files.get("area_file"):
+                self._take(upload)
+            if upload := self.files.get("ground_file"):
+                self._take_ground(upload)
         self.brief = BriefForm(self.data, unit=self.unit, initial=self._facts())
         self._trace()
         self.sides = [
@@ -72,6 +77,23 @@ class SiteSheet:
         if self.data is not None:
             self.data["area"], self.data["area_as"] = corners_text(found.points, self.unit), "corners"
             self.note = found.note
+
+    def _take_ground(self, upload: UploadedFile) -> None:
+        """Puts the points of a file where the existing ground would have been typed."""
+        try:
+            if (upload.size or 0) > LARGEST_FILE:
+                raise UnreadableFile(_("The file has {size} MB: at most 5.").format(size=f"{upload.size / 1e6:.0f}"))
+            found = read_surface(upload.name or "", upload.read(), self.unit)
+            if len(found.points) > MOST_SPOTS:
+                raise UnreadableFile(_("{n} points: at most {most}, thin it out first.").format(
+                    n=len(found.points), most=MOST_SPOTS))  # fmt: skip
+        except UnreadableFile as error:
+            self.fault["ground_file"] = str(error)
+            return
+        if self.data is not None:
+            rows = ((p.east, p.north, p.level) for p in found.points)
+            self.data["ground"] = "\n".join(" ".join(_exactly(metres, self.unit) for metres in row) for row in rows)
+            self.ground_note = " ".join(filter(None, [_("{n} points read.").format(n=len(found.points)), found.note]))
 
     def _trace(self) -> None:
         """The outline as it stands in the sheet; of an area that was not touched, the job's own to the last digit."""

@@ -33,7 +33,7 @@ def brief(request: HttpRequest, visit: Visit) -> HttpResponse:
         return _sheet(request, SiteSheet(job.unit, job), leaf_screen(visit, shot, "brief"))
     if not visit.may(Verb.DESIGN):
         raise PermissionDenied
-    sheet = SiteSheet(job.unit, job, request.POST, request.FILES.get("area_file"), _added(request))
+    sheet = SiteSheet(job.unit, job, request.POST, request.FILES, _added(request))
     context = leaf_screen(visit, shot, "brief")
     if _only_looking(request):
         return _sheet(request, sheet, context)
@@ -65,7 +65,7 @@ def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpRespons
     context: dict[str, Any] = {"crews": crews, "crew": crew, "room": "new", "keep": KeepForm(initial={"version": 0})}
     if request.method == "GET":
         return _sheet(request, SiteSheet(crew.unit), context)
-    sheet = SiteSheet(crew.unit, None, request.POST, request.FILES.get("area_file"), _added(request))
+    sheet = SiteSheet(crew.unit, None, request.POST, request.FILES, _added(request))
     if _only_looking(request):
         return _sheet(request, sheet, context)
     sent = EntryForm(request.POST)
