@@ -32,6 +32,10 @@ PAD = """{
    {"role": "bedding", "material": "concrete-sand", "thickness_mm": 30},
    {"role": "base", "material": "dense-graded", "thickness_mm": 150}]}
 }"""
+DRAINED_PAD = PAD.replace(
+    '"features": [', '"features": [{"kind": "free edge", "name": "", "points_m": [[0, 0], [6, 0]]}, '
+)
+"""The pad with its low edge free: water leaves there."""
 PASSWORD = "limestone"
 
 
@@ -77,15 +81,16 @@ class World:
 
         return snapshot(self.job).assessment
 
-    def shoot(self, station: str, high_mm: float = 0.0, role: str = "crew"):
-        """Reads a station `high_mm` above its design."""
+    def shoot(self, station: str, high_mm: float = 0.0, role: str = "crew", surface: str = "formation"):
+        """Reads a station of a surface `high_mm` above its design."""
         from groundwork.entries import Reading
         from groundwork.measure import parse_rod
 
         assessment = self.assessment()
-        typed = f"{assessment.target(station) - high_mm / 1000:.4f}"
+        typed = f"{assessment.target(station, surface) - high_mm / 1000:.4f}"
         reading = parse_rod(typed, Unit.METRES)
-        return self.record(Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading), role)
+        entry = Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading, surface=surface)
+        return self.record(entry, role)
 
     def square(self) -> None:
         """Services located today, and every length the pegs want taped as the plan has it."""

@@ -14,11 +14,11 @@ SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 def dug(site: str):
     """A job with every kind of trouble in it."""
     from groundwork.entries import Fill
-    from tests.conftest import make_world
+    from tests.conftest import DRAINED_PAD, make_world
 
-    world = make_world(rod="ft-in")
+    world = make_world(rod="ft-in", job_file=DRAINED_PAD)
     world.set_up()
-    for station, high in [("A1", 34), ("A2", -60), ("A3", 19.5), ("B1", -48), ("B2", 0)]:
+    for station, high in [("A1", 34), ("A2", -60), ("A3", 19.5), ("B1", -48), ("B2", -90), ("X3", 0), ("X4", 0)]:
         world.shoot(station, high)
     world.record(Fill("6a3f9d7e-1111-4222-8333-444455556666", "B1", "soil"))
     world.shoot("B1")
@@ -43,6 +43,13 @@ PLACES = [
     "ground/?surface=base.1",
     "ground/book/?by=rise",
     "ground/targets/",
+    "ground/surface/",
+    "ground/surface/?show=falls&start=X1&end=X3",
+    "ground/surface/?show=coverage",
+    "ground/surface/?surface=base&show=thickness",
+    "water/",
+    "water/?of=mended",
+    "water/?surface=base&of=designed&beside=1",
     "set-out/",
     "set-out/services/",
     "set-out/strings/?height=200mm&surface=base",

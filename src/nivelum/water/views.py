@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET
 from groundwork.asbuilt import PUDDLE_LIMITS, AsBuilt
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.leastfix import Fix, NoFix, loads, work
+from groundwork.leastfix import Fix, NoFix, asked_of, loads, work
 from groundwork.measure import Unit
 from groundwork.ponding import Puddle
 from groundwork.tin import NoSurface
@@ -91,6 +91,11 @@ class Pane:
         return PUDDLE_LIMITS.get(self.surface.kind)
 
     @property
+    def asked_to_drain(self) -> bool:
+        """Whether the rules ask anything of its falls and of what stands on it."""
+        return self.built is not None and asked_of(self.built, self.survey.tolerance).fall_share is not None
+
+    @property
     def thinner(self) -> int:
         """How many more puddles stand, too thin to be numbered."""
         return len(self.built.water.puddles) - len(self.puddles) if self.built else 0
@@ -163,6 +168,7 @@ def _work(pane: Pane) -> dict[str, Any]:
     trimmed = [load for change, _words, load in rows if change.by < 0]
     return {
         "fix": fix,
+        "asked_to_drain": pane.asked_to_drain,
         "rows": rows,
         "fill_barrows": sum(load.barrows for load in filled),
         "fill_mass": sum(load.mass for load in filled),
