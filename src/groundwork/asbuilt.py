@@ -220,6 +220,11 @@ class AsBuilt:
         found = {self.station_near(vertex) for vertex in vertices}
         return tuple(station.name for station in self.stations if station.name in found)
 
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What it comes to against its design: falls, puddles, the straightedge, coverage."""
+        return tuple(findings(self))
+
     def sureness(self, puddle: Puddle) -> float:
         """How far the puddle's depth may be off."""
         own = self.vertex_uncertainties

@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from groundwork import stages
-from groundwork.asbuilt import AsBuilt, as_built, findings
+from groundwork.asbuilt import AsBuilt, as_built
 from groundwork.aslaid import Dug, Laid, dug, layers_laid
 from groundwork.base import Surface, SurfaceKey, Tolerance
 from groundwork.entries import (
@@ -337,7 +337,7 @@ class Assessment:
         """Everything found on a surface as shot."""
         found = [*self.survey(surface).findings, *misread_finding(self.suspected(surface))]
         if not isinstance(built := self.built(surface), NoSurface):
-            found += findings(built)
+            found += built.findings
         found += self._run_findings(surface)
         found += [a.finding for a in self.falls.values() if a.check.surface == surface and a.finding]
         if surface == SurfaceKey.BASE:

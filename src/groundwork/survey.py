@@ -49,15 +49,15 @@ class Survey:
             for station, top in zip(stations, finished, strict=True)
         }
 
-    @property
+    @cached_property
     def shot_count(self) -> int:
         return sum(a.judgement.standing is not Standing.UNSHOT for a in self.answers.values())
 
-    @property
+    @cached_property
     def left(self) -> int:
         return len(self.answers) - self.shot_count
 
-    @property
+    @cached_property
     def unsound(self) -> int:
         """How many were shot and are not good."""
         return sum(

@@ -1,9 +1,11 @@
 """A cut through surfaces as built, against what they were designed to be."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from django.utils.safestring import SafeString
+from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.asbuilt import AsBuilt
@@ -19,11 +21,18 @@ Run = list[tuple[float, float]]
 At = Callable[[tuple[float, float]], tuple[float, float]]
 
 
-def surface_cut(
-    shown: Sequence[tuple[str, AsBuilt, Tolerance]], start: Point, end: Point, unit: Unit
-) -> SafeString | str:
+Shown = tuple[tuple[str, AsBuilt, Tolerance], ...]
+"""Surfaces by the names they are shown under, each with what it may miss by."""
+
+
+def surface_cut(shown: Shown, start: Point, end: Point, unit: Unit) -> SafeString | str:
     """The surfaces along a line from A to B, each as built and as designed, the first with its limits. Heights are
     drawn larger than lengths, and it says how much. Nothing where the line misses them."""
+    return _surface_cut(shown, start, end, unit, get_language())
+
+
+@lru_cache(maxsize=64)
+def _surface_cut(shown: Shown, start: Point, end: Point, unit: Unit, language: str | None) -> SafeString | str:
     length = float(np.hypot(end[0] - start[0], end[1] - start[1]))
     cuts = [
         (name, b.mesh.profile(b.levels, start, end), b.mesh.profile(b.design, start, end), limit)

@@ -1,5 +1,6 @@
 """Rain on a surface: where it runs, where it stands, and what its animation shows, all as the core has it."""
 
+import json
 import math
 from functools import lru_cache
 from itertools import pairwise
@@ -157,9 +158,14 @@ def _hollows(built: AsBuilt) -> Hollows:
     return Hollows(built.mesh, built.levels, built.outlets)
 
 
-def scene(built: AsBuilt, unit: Unit, intensity: float, duration: float) -> dict[str, Any]:
-    """What the animation of rain on a surface draws, in the sheet's units: triangles under water, each hollow's
-    level at every frame, ways down, and what is said of each frame. Between frames it draws straight on."""
+def scene(built: AsBuilt, unit: Unit, intensity: float, duration: float) -> str:
+    """What the animation of rain on a surface draws, as JSON, in the sheet's units: triangles under water, each
+    hollow's level at every frame, ways down, and what is said of each frame. Between frames it draws straight on."""
+    return _scene(built, unit, intensity, duration, get_language())
+
+
+@lru_cache(maxsize=64)
+def _scene(built: AsBuilt, unit: Unit, intensity: float, duration: float, language: str | None) -> str:
     hollows = _hollows(built)
     moments = hollows.rain(intensity, duration, list(np.linspace(0, duration, FRAMES + 1)))
     scale, width, height = fitted(places_of(built.job))
@@ -174,7 +180,7 @@ def scene(built: AsBuilt, unit: Unit, intensity: float, duration: float) -> dict
         used.update(under[number])
     order = {triangle: place for place, triangle in enumerate(sorted(used))}
     corners = built.mesh.triangles[sorted(used)].reshape(-1, 3)
-    return {
+    shown = {
         "width": round(width, 1),
         "height": round(height, 1),
         "duration": duration,
@@ -187,6 +193,7 @@ def scene(built: AsBuilt, unit: Unit, intensity: float, duration: float) -> dict
         "frames": [_frame(built, hollows, moment, lowest, unit) for moment in moments],
         "ways": [[round(v, 1) for p in way for v in scale.to_sheet(p)] for way in _ways(built)],
     }  # fmt: skip
+    return json.dumps(shown, separators=(",", ":")).replace("<", "\\u003c")
 
 
 def _frame(built: AsBuilt, hollows: Hollows, moment: Moment, lowest: float, unit: Unit) -> dict[str, Any]:

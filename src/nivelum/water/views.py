@@ -1,6 +1,5 @@
 """Water: will it drain? Rain on a surface as designed, as built, or as it would be once the work is done."""
 
-import json
 from dataclasses import dataclass
 from typing import Any
 
@@ -69,8 +68,7 @@ class Pane:
     def scene(self) -> SafeString:
         if self.built is None:
             return mark_safe("null")
-        data = scene(self.built, self.unit, self.form.intensity, self.form.duration)
-        return mark_safe(json.dumps(data, separators=(",", ":")).replace("<", "\\u003c"))
+        return mark_safe(scene(self.built, self.unit, self.form.intensity, self.form.duration))
 
     @cached_property
     def puddles(self) -> list[PuddleRow]:

@@ -7,7 +7,6 @@ from django.shortcuts import render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from groundwork.asbuilt import findings
 from groundwork.assess import Assessment
 from groundwork.cut import across
 from groundwork.measure import MeasureError, Unit
@@ -48,7 +47,7 @@ def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
         "endings": ENDINGS,
         "seen": surface_plan(assessment, here.surface, view, unit, look["line"]),
         "built": None if isinstance(built, NoSurface) else built,
-        "found": [] if isinstance(built, NoSurface) else list(findings(built)),
+        "found": [] if isinstance(built, NoSurface) else built.findings,
         "laid": laid,
         "dug": assessment.dug,
     }  # fmt: skip
@@ -74,7 +73,7 @@ def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dic
         built, survey = assessment.built(each), assessment.survey(each)
         if not isinstance(built, NoSurface) and not survey.surface.is_covered:
             shown.append((surface_word(survey.surface), built, survey.tolerance))
-    drawing = surface_cut(shown, *line, unit) if shown else ""
+    drawing = surface_cut(tuple(shown), *line, unit) if shown else ""
     if shown and not drawing:
         wrong["start"] = _("The cut misses what was shot.")
     asked = {name: query.get(name, "") for name in ("at", "start", "end")}

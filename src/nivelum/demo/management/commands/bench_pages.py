@@ -23,6 +23,7 @@ from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.measure import Unit, parse_rod
 from groundwork.surface import Facet
+from groundwork.surroundings import Feature
 from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
 from nivelum.exchange.services import import_job
@@ -46,12 +47,12 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *arguments: Any, **options: Any) -> None:
-        person, job = _world()
+        person, usual, large = _world()
         client = Client()
         client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
         with override_settings(ROOT_URLCONF=__name__):
             plain = partial(client.get, "/bare/")
-            tried = urlencode(_section(job))
+            tried = urlencode(_section(usual))
             for name, room, most in [
                 ("Ground", "ground/?station=A1", 6),
                 ("Base", "base/", 4),
@@ -59,7 +60,13 @@ class Command(BaseCommand):
                 ("Falls", "base/falls/", 4),
                 ("Schools", "base/schools/", 4),
                 ("Sign-offs", "sign-offs/", 4),
+                ("Water", "water/?surface=formation", 4),
+                ("Surface", "ground/surface/", 4),
+                ("Ground, 500 stations", "ground/?station=A1", 6),
+                ("Water, 500 stations", "water/?surface=formation", 4),
+                ("Surface, 500 stations", "ground/surface/", 4),
             ]:
+                job = large if "500" in name else usual
                 part = {"HX-Request": "true"} if "tried" in name else {}
                 view = partial(client.get, f"/jobs/{job.id}/{room}", headers=part)
                 bare_took, took, first = _medians(plain, view, partial(_afresh, view))
@@ -97,25 +104,31 @@ def _medians(*works: Callable[[], HttpResponse]) -> list[float]:
 
 
 @transaction.atomic
-def _world() -> tuple[Person, Job]:
-    """A job with about 200 stations and 2000 readings on them."""
+def _world() -> tuple[Person, Job, Job]:
+    """A job with about 200 stations, another with about 500, each with 2000 readings on them."""
     layers = (
         Layer(Role.PAVING, "concrete-block", 0.08),
         Layer(Role.BEDDING, "concrete-sand", 0.03),
         Layer(Role.BASE, "dense-graded", 0.15),
     )
+    usual, large = (_job(layers, spacing) for spacing in (2.0, 1.27))
+    person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
+    crew = Crew.objects.create(name="Bench")
+    Membership.objects.create(crew=crew, person=person, role="lead")
+    return person, import_job(crew, usual, [person]), import_job(crew, large, [person])
+
+
+def _job(layers: tuple[Layer, ...], spacing: float) -> core.Job:
     facet = Facet("all", OUTLINE, (0.0, 0.0), 10.0, 180.0, 1 / 60)
+    free = Feature("free edge", "", OUTLINE[:2])
     job = core.Job(
-        "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), 2.0,
-        (core.Mark("sill", (0.0, 0.0), 10.2),),
+        "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), spacing,
+        (core.Mark("sill", (0.0, 0.0), 10.2),), (free,),
     )  # fmt: skip
     set_up = entries.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
     ground = assess(job).ground
     recorded: list[entries.Entry] = [set_up]
     for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
-        reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n % 7:.0f}", Unit.MILLIMETRES)
+        reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n * 7 % 23:.0f}", Unit.MILLIMETRES)
         recorded.append(entries.Reading(f"r{n}", answer.station.name, "s", reading))
-    person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
-    crew = Crew.objects.create(name="Bench")
-    Membership.objects.create(crew=crew, person=person, role="lead")
-    return person, import_job(crew, replace(job, entries=tuple(recorded)), [person])
+    return replace(job, entries=tuple(recorded))
