@@ -319,8 +319,9 @@ def loads(fix: Fix, change: Change) -> Loads:
     """What a change at one station takes: its share of the surface, raised or lowered by so much; filled with the
     layer's own stone, trimmed off as it lies."""
     built = fix.after
-    shares = np.asarray(built.mesh.weights.T @ built.mesh.shares)
-    volume = abs(change.by) * float(shares[built.stations.index(change.station)])
+    alone = np.zeros(len(built.stations))
+    alone[built.stations.index(change.station)] = abs(change.by)
+    volume, _elsewhere = built.mesh.volumes(built.mesh.at_vertices(alone))
     made_of = fill_for(built)
     if change.by > 0:
         return Loads(volume, volume * made_of.bulking / BARROW, volume * made_of.density)

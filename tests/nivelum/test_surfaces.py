@@ -163,6 +163,7 @@ def test_a_surface_goes_out_in_every_format(shot: World, ending: str) -> None:
     text = response.content.decode()
     if ending == "svg":
         root = etree.fromstring(text.encode())
+        assert "Test pad: Base" in text and "near design" in text
         assert root.tag.endswith("svg") and "var(--" not in text and "<script" not in text
         return
     found = read_surface(f"a.{ending}", text.encode(), M)

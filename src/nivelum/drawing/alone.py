@@ -1,9 +1,11 @@
 """A drawing to be looked at by itself, in any program: its colours go with it."""
 
+from collections.abc import Sequence
+
 from django.utils.safestring import SafeString
 from lxml import etree
 
-from nivelum.drawing.pen import SVG
+from nivelum.drawing.pen import SVG, add
 
 INK, DUST, PAPER, STONE, SLAB, CHALK, DIG, LOW, WATER = (
     "#18222b", "#414c55", "#fbfaf6", "#ece9e1", "#dedacf", "#17409c", "#94300a", "#5f2468", "#6d8ea3",
@@ -33,12 +35,26 @@ pattern rect {{ fill: {PAPER}; }} .line-deep-low, .line-low {{ stroke: {LOW}; st
 """
 
 
-def standing_alone(drawing: SafeString) -> str:
-    """The drawing as a file of its own, on the colour of its sheet, with the styles it is drawn in."""
+LINE = 24.0
+
+
+def standing_alone(drawing: SafeString, title: str, legend: Sequence[tuple[str, str]]) -> str:
+    """The drawing as a file of its own, on the colour of its sheet, with the styles it is drawn in, its title and its
+    legend: each line's class and what it says."""
     root = etree.fromstring(str(drawing).encode())
     _left, _top, width, height = root.get("viewBox", "0 0 1 1").split()
+    tall = float(height) + LINE * (len(legend) + 1.5)
+    root.set("viewBox", f"0 0 {width} {tall:.0f}")
     root.set("width", width)
-    root.set("height", height)
+    root.set("height", f"{tall:.0f}")
+    add(root, "text", title, x=34, y=float(height) + LINE - 6, font_weight="bold")
+    for number, (css, says) in enumerate(legend, start=1):
+        y = float(height) + LINE * (number + 0.8)
+        if css == "arrow":
+            add(root, "path", d=f"M36 {y:.0f}h20m-6 -5l6 5l-6 5", stroke=CHALK, stroke_width=2)
+        elif css != "none":
+            add(root, "path", class_=css, d=f"M34 {y - 9:.0f}h26v16h-26z", stroke=INK)
+        add(root, "text", says, x=70, y=y + 5)
     style = etree.Element(f"{{{SVG}}}style")
     style.text = STYLE
     sheet = etree.Element(f"{{{SVG}}}rect", width="100%", height="100%", fill=STONE)

@@ -78,4 +78,12 @@ def _named(root: Element, name: str, runs: list[Run], at: At, unit: Unit) -> Non
     x, y = at(first)
     add(root, "text", format_level(first[1], unit), x=x - 8, y=y + 5, text_anchor="end", class_="figure")
     x, y = at(last)
-    add(root, "text", f"{name} {format_level(last[1], unit)}", x=x - 4, y=y - 7, text_anchor="end")
+    room = x < WIDTH * 0.6
+    add(
+        root,
+        "text",
+        f"{name} {format_level(last[1], unit)}",
+        x=x + 8 if room else x - 4,
+        y=y + 6 if room else y - 7,
+        text_anchor="start" if room else "end",
+    )

@@ -12,12 +12,13 @@ from groundwork.jobfile import dumps
 from groundwork.tin import NoSurface
 from nivelum.crews.policy import Verb
 from nivelum.drawing.alone import standing_alone
-from nivelum.drawing.surfaces import View, surface_plan
+from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
 from nivelum.exchange import surfaces
 from nivelum.exchange.outlines import to_csv, to_dxf, to_geojson
 from nivelum.exchange.services import record_data
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
+from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.views.surface import ENDINGS
 
 
@@ -65,8 +66,11 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
     if ending == "svg":
         if view not in set(View):
             raise Http404
-        drawing = surface_plan(assessment, key, View(view), visit.job.crew.unit).drawing
-        return _download(standing_alone(drawing), visit, what, ending, "image/svg+xml")
+        seen = surface_plan(assessment, key, View(view), visit.job.crew.unit)
+        name = surface_word(assessment.job.specification.surface(key))
+        title = f"{assessment.job.name}: {name}, {VIEW_WORDS[View(view)]}"
+        drawing = standing_alone(seen.drawing, title, [(line.css, line.says) for line in seen.keys])
+        return _download(drawing, visit, what, ending, "image/svg+xml")
     built = assessment.built(key)
     if isinstance(built, NoSurface):
         return HttpResponse(
