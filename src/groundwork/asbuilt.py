@@ -142,6 +142,20 @@ class AsBuilt:
         return standing_water(self.mesh, self.levels, self.outlets)
 
     @property
+    def asked_to_drain(self) -> bool:
+        """Whether rules ask it to fall and to hold no water: the tops of base and paving, and the formation under a
+        base that drains along it."""
+        if self.surface.is_covered or self.surface.kind not in PUDDLE_LIMITS:
+            return False
+        drains = self.job.specification.takes_water_in or self.job.outlet is not None
+        return drains or self.surface.kind is not SurfaceKey.FORMATION
+
+    @property
+    def puddle_limit(self) -> float | None:
+        """How deep water may stand on it; None where no rule asks."""
+        return PUDDLE_LIMITS[self.surface.kind] if self.asked_to_drain and not self.lets_water_in else None
+
+    @property
     def lets_water_in(self) -> bool:
         """Whether water goes through it instead of over it: stone that drains lies under it all the way."""
         return self.surface.kind is not SurfaceKey.FORMATION and self.job.specification.takes_water_in
@@ -248,14 +262,11 @@ PAVING = _Says("F02", "Standing water stains, freezes and gets walked in.", Sour
 def findings(built: AsBuilt) -> Iterator[Finding]:
     """What a surface as built comes to against its design: falls, puddles, the straightedge, coverage."""
     kind = built.surface.kind
-    says = {SurfaceKey.BASE: BASE_TOP, SurfaceKey.BOUND_BASE: BASE_TOP, SurfaceKey.FINISHED: PAVING}.get(kind)
-    meant_to_drain = built.job.specification.takes_water_in or built.job.outlet is not None
-    if kind is SurfaceKey.FORMATION and meant_to_drain:
-        says = DRAINS
-    if says and not built.surface.is_covered:
+    if built.asked_to_drain:
+        says = {SurfaceKey.FORMATION: DRAINS, SurfaceKey.FINISHED: PAVING}.get(kind, BASE_TOP)
         yield from _fall_findings(built, says)
-        if not built.lets_water_in:
-            yield from _puddle_findings(built, says)
+        if built.puddle_limit is not None:
+            yield from _puddle_findings(built, says, built.puddle_limit)
     if kind in BAR_LIMITS and not built.surface.is_covered:
         yield from _bar_findings(built)
     yield from _hole_findings(built)
@@ -285,8 +296,7 @@ def _fall_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _puddle_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
-    most = PUDDLE_LIMITS[built.surface.kind]
+def _puddle_findings(built: AsBuilt, says: _Says, most: float) -> Iterator[Finding]:
     limit = Words("no water deeper than {limit}", {"limit": most})
     if built.water.trapped > 0:
         yield Finding(

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from groundwork.asbuilt import OUT_SHARE, PUDDLE_LIMITS, AsBuilt
+from groundwork.asbuilt import OUT_SHARE, AsBuilt
 from groundwork.base import Role, SurfaceKey, Tolerance
 from groundwork.materials import Material
 from groundwork.measure import INCH, Unit
@@ -88,11 +88,10 @@ class Asked:
 
 def asked_of(built: AsBuilt, tolerance: Tolerance) -> Asked:
     """What the rules ask of a surface."""
-    kind, drains = built.surface.kind, built.job.specification.takes_water_in or built.job.outlet is not None
-    if built.surface.is_covered or kind not in PUDDLE_LIMITS or (kind is SurfaceKey.FORMATION and not drains):
+    if not built.asked_to_drain:
         return Asked(tolerance, None, None)
-    share = 0.0 if kind is SurfaceKey.FORMATION else OUT_SHARE
-    return Asked(tolerance, share, None if built.lets_water_in else PUDDLE_LIMITS[kind])
+    share = 0.0 if built.surface.kind is SurfaceKey.FORMATION else OUT_SHARE
+    return Asked(tolerance, share, built.puddle_limit)
 
 
 def passes(built: AsBuilt, asked: Asked) -> bool:

@@ -1,12 +1,11 @@
 """The plan: outline, what stands around it, falls, marks, the instrument, and every station with its mark."""
 
 from collections.abc import Callable
-from copy import deepcopy
 from functools import lru_cache
 
 import numpy as np
 from django.utils.http import urlencode
-from django.utils.safestring import SafeString
+from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
@@ -48,25 +47,26 @@ def plan(
 ) -> SafeString:
     """The plan of a surface with `selected` ringed and the way to walk from there; each station links to itself and
     is named with its `word`. `stands` is what the tool in hand is set up on."""
-    root = deepcopy(_unselected(assessment, surface, unit, word, stands, get_language()))
-    link = root.find(f".//a[@data-station='{selected}']")
-    link.set("class", link.get("class") + " chosen")
-    link.insert(1, add(link, "path", class_="sight", d=SIGHT))
-    _walk(root, assessment, surface, selected)
-    return finished(root)
+    drawing = _unselected(assessment, surface, unit, word, stands, get_language())
+    stations = drawing.index('<g class="stations')
+    link = drawing.index(f'data-station="{selected}"', stations)
+    css = drawing.index('class="station', link) + len('class="station')
+    inside = drawing.index("/>", css) + len("/>")
+    sight = f'<path class="sight" d="{SIGHT}"/>'
+    parts = (drawing[:stations], _walk(assessment, surface, selected), drawing[stations:css], " chosen",
+             drawing[css:inside], sight, drawing[inside:])  # fmt: skip
+    return mark_safe("".join(parts))
 
 
-def _walk(root: Element, assessment: Assessment, surface: str, selected: str) -> None:
+def _walk(assessment: Assessment, surface: str, selected: str) -> str:
     """The way through the stations still to be shot, under their marks."""
     survey = assessment.survey(surface)
     names = [selected, *survey.to_walk(selected)]
-    if len(names) > 1:
-        scale, _width, _height = fitted(_places(assessment))
-        points = [scale.to_sheet(survey.answers[name].station.at) for name in names]
-        stations = root.find(".//g[@class='stations']")
-        stations = root.find(".//g[@class='stations dense']") if stations is None else stations
-        way = add(root, "path", class_="walk", d=path(points))
-        stations.addprevious(way)
+    if len(names) == 1:
+        return ""
+    scale, _width, _height = fitted(_places(assessment))
+    points = [scale.to_sheet(survey.answers[name].station.at) for name in names]
+    return f'<path class="walk" d="{path(points)}"/>'
 
 
 def _places(assessment: Assessment) -> list[Point]:
@@ -82,8 +82,9 @@ def _unselected(
     word: Callable[[StationAnswer], str],
     stands: str | None,
     language: str | None,
-) -> Element:
-    """The plan with no station chosen: the same for everyone until something is recorded."""
+) -> str:
+    """The plan with no station chosen: the same for everyone until something is recorded. What differs from one to
+    the next is put into the text, which is quicker than into the drawing."""
     job, survey = assessment.job, assessment.survey(surface)
     scale, width, height = fitted(_places(assessment))
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan")
@@ -98,7 +99,7 @@ def _unselected(
     _symbols(root, survey)
     _stations(root, survey, job.station_spacing, scale, unit, word)
     scale_bar(root, scale, height, unit)
-    return root
+    return str(finished(root))
 
 
 def thumbnail(assessment: Assessment) -> SafeString:

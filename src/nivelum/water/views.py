@@ -10,10 +10,10 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from groundwork.asbuilt import PUDDLE_LIMITS, AsBuilt
+from groundwork.asbuilt import AsBuilt
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.leastfix import Fix, NoFix, asked_of, loads, work
+from groundwork.leastfix import Fix, NoFix, loads, work
 from groundwork.measure import Unit
 from groundwork.ponding import Puddle
 from groundwork.tin import NoSurface
@@ -74,24 +74,23 @@ class Pane:
     def puddles(self) -> list[PuddleRow]:
         if self.built is None:
             return []
-        limit = PUDDLE_LIMITS.get(self.surface.kind)
         times = full_times(self.built, self.form.intensity)
         return [
             PuddleRow(
                 number, puddle, self.built.station_near(puddle.lowest), self.built.station_near(puddle.sill),
-                limit is not None and puddle.depth > limit and not self.built.lets_water_in, full,
+                self.limit is not None and puddle.depth > self.limit, full,
             )
             for number, (puddle, full) in enumerate(zip(shown_puddles(self.built), times, strict=True), start=1)
         ]  # fmt: skip
 
     @property
     def limit(self) -> float | None:
-        return PUDDLE_LIMITS.get(self.surface.kind)
+        return self.built.puddle_limit if self.built else None
 
     @property
     def asked_to_drain(self) -> bool:
         """Whether the rules ask anything of its falls and of what stands on it."""
-        return self.built is not None and asked_of(self.built, self.survey.tolerance).fall_share is not None
+        return self.built is not None and self.built.asked_to_drain
 
     @property
     def thinner(self) -> int:

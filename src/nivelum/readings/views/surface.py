@@ -43,6 +43,7 @@ def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
         "survey": assessment.survey(here.surface),
         "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
         "view": view,
+        "view_word": VIEW_WORDS[view],
         "views": VIEW_WORDS,
         "endings": ENDINGS,
         "seen": surface_plan(assessment, here.surface, view, unit, look["line"]),

@@ -48,7 +48,7 @@ class Command(BaseCommand):
 
     def handle(self, *arguments: Any, **options: Any) -> None:
         person, usual, large = _world()
-        client = Client()
+        client = Client(headers={"Accept-Encoding": "gzip"})
         client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
         with override_settings(ROOT_URLCONF=__name__):
             plain = partial(client.get, "/bare/")
