@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -13,11 +14,18 @@ from hypothesis import strategies as st
 from lxml import etree
 from tests.conftest import DRAINED_PAD, World, make_world
 
+from groundwork.asbuilt import AsBuilt
+from groundwork.assess import assess
+from groundwork.jobfile import loads
 from groundwork.measure import Unit
+from groundwork.tin import NoSurface
+from nivelum import demo
+from nivelum.drawing.water import scene
 from nivelum.exchange.files import UnreadableFile
 from nivelum.exchange.surfaces import FoundSurface, Point3, read_surface, to_dxf, to_geojson, to_landxml
 
 M = Unit.METRES
+DEMO = Path(demo.__file__).parent / "jobs"
 STATIONS = ("A1", "A2", "A3", "B1", "B2", "B3", "X1", "X2", "X3", "X4")
 
 
@@ -310,3 +318,48 @@ def test_the_existing_ground_comes_from_a_file_and_is_kept(shot: World) -> None:
         sent | {"add": "ground", "ground_file": SimpleUploadedFile("g.xml", XML_BOMB)},
     ).content.decode()
     assert "document type" in bad
+
+
+@pytest.mark.parametrize("station", STATIONS)
+def test_the_plan_rings_the_station_that_was_chosen_and_no_other(shot: World, station: str) -> None:
+    shown = page(shot, f"ground/?surface=finished&station={station}")
+    plan = etree.fromstring(
+        shown[shown.index("<svg", shown.index('id="plan"')) :].split("</svg>")[0].encode() + b"</svg>"
+    )
+    chosen = [link for link in plan.iter("{*}a") if "chosen" in link.get("class", "").split()]
+    assert [link.get("data-station") for link in chosen] == [station]
+    assert [p.getparent() for p in plan.iter("{*}path") if p.get("class") == "sight"] == chosen
+
+
+def test_pages_are_compressed_and_news_is_not(shot: World) -> None:
+    client = shot.client("crew")
+    whole = client.get(f"/jobs/{shot.job.id}/water/?surface=base")
+    small = client.get(f"/jobs/{shot.job.id}/water/?surface=base", headers={"Accept-Encoding": "gzip"})
+    assert small["Content-Encoding"] == "gzip"
+    assert len(small.content) < len(whole.content) / 2
+    # A repeated view of a page stays under 30 kB.
+    assert len(small.content) < 30_000
+    news = client.get("/live/?known=0", headers={"Accept-Encoding": "gzip"})
+    assert "Content-Encoding" not in news
+
+
+def test_the_rain_asked_for_is_shown_in_place(shot: World) -> None:
+    response = shot.client("crew").get(
+        f"/jobs/{shot.job.id}/water/?surface=base&rain=55&minutes=10", headers={"HX-Request": "true"}
+    )
+    shown = response.content.decode()
+    assert shown.lstrip().startswith('<div id="rain"') and 'value="55"' in shown
+    assert scene_of(shown)["duration"] == 600
+
+
+@pytest.mark.parametrize("job", sorted(path.stem for path in DEMO.glob("*.json")))
+def test_every_demo_job_has_an_answer_for_every_surface(job: str) -> None:
+    assessment = assess(loads((DEMO / f"{job}.json").read_text(encoding="utf-8")))
+    for surface in assessment.surfaces:
+        designed = assessment.designed(surface.key)
+        assert isinstance(designed, AsBuilt)
+        # What was designed drains: nothing deeper than may stand, wherever a way out is named.
+        if designed.puddle_limit is not None and not designed.water.trapped:
+            assert all(p.depth <= designed.puddle_limit for p in designed.water.puddles), surface.key
+        assert scene(designed, assessment.job.unit, 20 / 3.6e6, 3600)
+        assert (assessment.fix(surface.key) is None) == isinstance(assessment.built(surface.key), NoSurface)
