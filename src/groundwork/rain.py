@@ -8,7 +8,6 @@ puddle is never shown smaller than the answer.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import numpy as np
 
@@ -155,11 +154,6 @@ class Hollows:
         """The vertices of a hollow and of its parts."""
         hollow = self.hollows[number]
         return [*hollow.vertices, *(v for part in hollow.parts for v in self.under(part))]
-
-    @cached_property
-    def trapped(self) -> bool:
-        """Whether some of it has no way out at all."""
-        return any(math.isinf(hollow.sill) for hollow in self.hollows)
 
     def rain(self, intensity: float, duration: float, at: Sequence[float]) -> list[Moment]:
         """What stands at the times `at`, s, in rain of `intensity`, m/s, that falls for `duration`, s."""

@@ -17,7 +17,6 @@ from nivelum.drawing.stake import Label, spread
 WIDTH, HEIGHT = 620.0, 196.0
 LEFT, RIGHT, TOP, BOTTOM = 100.0, 16.0, 26.0, 26.0
 STEPS = (1, 2, 5, 10, 20, 50)
-WALL = 0.35
 
 
 @dataclass(frozen=True)

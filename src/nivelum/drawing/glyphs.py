@@ -1,5 +1,6 @@
 """The marks of the verdicts, drawn for Nivelum: what was found, against a level line."""
 
+from collections.abc import Iterable
 from functools import lru_cache
 
 from django.utils.safestring import SafeString
@@ -60,6 +61,18 @@ def glyph(parent: Element, standing: Standing) -> Element:
             add(mark, "path", class_="s", d=LINE)
             add(mark, "path", class_="s", d="M-5 4L5 13M5 4L-5 13")
     return mark
+
+
+def symbol(standing: Standing) -> str:
+    """The name under which a drawing's `symbols` hold the mark of `standing`."""
+    return f"mark-{standing.name.lower().replace('_', '-')}"
+
+
+def symbols(root: Element, standings: Iterable[Standing]) -> None:
+    """The marks a drawing uses, each drawn once, for its `use` elements."""
+    defs = add(root, "defs")
+    for standing in standings:
+        glyph(defs, standing).set("id", symbol(standing))
 
 
 @lru_cache(maxsize=256)

@@ -16,7 +16,7 @@ from groundwork.shots import StationAnswer
 from groundwork.surface import Point
 from groundwork.survey import Survey
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import CSS, glyph
+from nivelum.drawing.glyphs import CSS, symbol, symbols
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import (
     MARGIN,
@@ -96,7 +96,7 @@ def _unselected(
         fall(root, facet, job, scale, taken)
     _marks(root, assessment, scale, unit)
     _instrument(root, assessment, stands, scale, unit)
-    _symbols(root, survey)
+    symbols(root, {answer.judgement.standing for answer in survey.answers.values()})
     _stations(root, survey, job.station_spacing, scale, unit, word)
     scale_bar(root, scale, height, unit)
     return str(finished(root))
@@ -168,17 +168,6 @@ def _instrument(root: Element, assessment: Assessment, stands: str | None, scale
         add(group, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
 
 
-def _symbol(standing: Standing) -> str:
-    return f"mark-{standing.name.lower().replace('_', '-')}"
-
-
-def _symbols(root: Element, survey: Survey) -> None:
-    """The marks this plan uses, each drawn once."""
-    defs = add(root, "defs")
-    for standing in {answer.judgement.standing for answer in survey.answers.values()}:
-        glyph(defs, standing).set("id", _symbol(standing))
-
-
 def _stations(
     root: Element,
     survey: Survey,
@@ -201,7 +190,7 @@ def _stations(
         quiet = standing in (Standing.UNSHOT, Standing.GOOD)
         link.set("class", "station" + (" quiet" if quiet else ""))
         add(link, "circle", class_="reach", r=reach)
-        add(link, "use", href=f"#{_symbol(standing)}", class_=f"v-{CSS[standing]}")
+        add(link, "use", href=f"#{symbol(standing)}", class_=f"v-{CSS[standing]}")
         add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
         if amount:
             add(link, "text", amount, x=13, y=17, class_=f"amount v-{CSS[standing]}")

@@ -22,7 +22,7 @@ from groundwork.measure import Unit, format_amount, format_distance, format_fall
 from groundwork.surface import Point
 from groundwork.tin import Floats, Mesh, NoSurface
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import CSS, glyph
+from nivelum.drawing.glyphs import CSS, symbol, symbols
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 from nivelum.drawing.water import not_known, outline_of
@@ -185,13 +185,14 @@ def _bare(text: str) -> str:
 def _marked(root: Element, assessment: Assessment, surface: str, scale: Scale, texts: dict[str, str]) -> None:
     """Every station with its verdict's mark, and beside it a value."""
     roomy = assessment.job.station_spacing * scale.per_metre >= LEAST_ROOM
+    answers = assessment.survey(surface).answers
+    symbols(root, {answer.judgement.standing for answer in answers.values()})
     group = add(root, "g", class_="stations")
-    for name, answer in assessment.survey(surface).answers.items():
+    for name, answer in answers.items():
         x, y = scale.to_sheet(answer.station.at)
         at = add(group, "g", transform=f"translate({x:.1f} {y:.1f})", class_="spot")
         standing = answer.judgement.standing
-        mark = add(at, "g", class_=f"v-{CSS[standing]}", transform="scale(.62)")
-        glyph(mark, standing)
+        add(at, "use", href=f"#{symbol(standing)}", class_=f"v-{CSS[standing]}", transform="scale(.62)")
         if roomy or standing not in (Standing.GOOD, Standing.UNSHOT):
             add(at, "text", name, x=-8, y=-7, class_="spot-name", text_anchor="end")
             if name in texts:

@@ -4,8 +4,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.utils.http import urlencode
+from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
+from groundwork.job import Job
+from groundwork.measure import MeasureError
+from groundwork.outline import place
+from groundwork.stations import lay
+from groundwork.surface import Point
 from groundwork.survey import Survey
 from groundwork.verdict import Standing
 
@@ -34,3 +40,18 @@ def begin(survey: Survey) -> str:
     unshot = (name for name, a in answers.items() if a.judgement.standing is Standing.UNSHOT)
     unsound = (name for name, a in answers.items() if not a.judgement.standing.is_sound)
     return next(unshot, None) or next(unsound, None) or next(iter(answers))
+
+
+def spot(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
+    """The place people mean by a station's name, a corner, a side or coordinates; `default` where nothing is typed,
+    and where it is none, which is then said in `wrong` under `name`."""
+    if not text.strip():
+        return default
+    stations = {station.name: station.at for station in lay(job.area, job.station_spacing)}
+    if text.strip().upper() in stations:
+        return stations[text.strip().upper()]
+    try:
+        return place(text, job.outline, job.unit)
+    except MeasureError as error:
+        wrong[name] = _(str(error))
+        return default

@@ -9,12 +9,9 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.assess import assess
 from groundwork.base import SurfaceKey
 from groundwork.cut import Cut, across, cut
 from groundwork.job import Job
-from groundwork.measure import MeasureError
-from groundwork.outline import place
 from groundwork.surface import Point
 from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
@@ -25,6 +22,7 @@ from nivelum.drawing.section import section
 from nivelum.drawing.site import Shown, site_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
+from nivelum.readings.place import spot
 
 
 @require_GET
@@ -79,10 +77,10 @@ def _look(job: Job, data: QueryDict) -> dict[str, Any]:
     """The place to look at and the cut through it, as asked for or the middle of the area."""
     wrong: dict[str, str] = {}
     middle = job.area.representative_point()
-    point = _place(job, data.get("at") or data.get("station") or "", (middle.x, middle.y), wrong, "at")
+    point = spot(job, data.get("at") or data.get("station") or "", (middle.x, middle.y), wrong, "at")
     line: tuple[Point, Point] = across(job, point)
     if data.get("start") and data.get("end"):
-        line = (_place(job, data["start"], line[0], wrong, "start"), _place(job, data["end"], line[1], wrong, "end"))
+        line = (spot(job, data["start"], line[0], wrong, "start"), spot(job, data["end"], line[1], wrong, "end"))
     found: Cut | None = None
     try:
         found = cut(job, *line)
@@ -99,16 +97,3 @@ def _look(job: Job, data: QueryDict) -> dict[str, Any]:
         "start": data.get("start", ""),
         "end": data.get("end", ""),
     }
-
-
-def _place(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
-    if not text.strip():
-        return default
-    stations = {station.name: station.at for station in assess(job).stations}
-    if text.strip().upper() in stations:
-        return stations[text.strip().upper()]
-    try:
-        return place(text, job.outline, job.unit)
-    except MeasureError as error:
-        wrong[name] = _(str(error))
-        return default

@@ -185,6 +185,11 @@ def waters(cubic_metres: float, unit: Unit) -> str:
 
 
 @register.filter
+def rain(metres_a_second: float, unit: Unit) -> str:
+    return measure.format_rain(metres_a_second, unit)
+
+
+@register.filter
 def tonnes(kilograms: float, unit: Unit) -> str:
     return measure.format_mass(kilograms, unit)
 

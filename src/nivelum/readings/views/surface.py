@@ -9,9 +9,7 @@ from django.views.decorators.http import require_GET
 
 from groundwork.assess import Assessment
 from groundwork.cut import across
-from groundwork.measure import MeasureError, Unit
-from groundwork.outline import place
-from groundwork.surface import Point
+from groundwork.measure import Unit
 from groundwork.tin import NoSurface
 from nivelum.crews.policy import Verb
 from nivelum.drawing.surfacecut import surface_cut
@@ -20,7 +18,7 @@ from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 from nivelum.jobs.templatetags.measures import surface_word
-from nivelum.readings.place import chosen
+from nivelum.readings.place import chosen, spot
 
 ENDINGS = {"svg": "SVG", "csv": "CSV", "geojson": "GeoJSON", "dxf": "DXF", "xml": "LandXML"}
 """What the sheet can be taken along as."""
@@ -60,12 +58,12 @@ def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dic
     job = assessment.job
     wrong: dict[str, str] = {}
     middle = job.area.representative_point()
-    default = across(job, _asked(assessment, query.get("at", ""), (middle.x, middle.y), wrong, "at"))
+    default = across(job, spot(job, query.get("at", ""), (middle.x, middle.y), wrong, "at"))
     line = default
     if query.get("start") and query.get("end"):
         line = (
-            _asked(assessment, query["start"], default[0], wrong, "start"),
-            _asked(assessment, query["end"], default[1], wrong, "end"),
+            spot(job, query["start"], default[0], wrong, "start"),
+            spot(job, query["end"], default[1], wrong, "end"),
         )
     keys = [s.key for s in assessment.surfaces]
     order = [key, *reversed(keys[: keys.index(key)])]
@@ -79,16 +77,3 @@ def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dic
         wrong["start"] = _("The cut misses what was shot.")
     asked = {name: query.get(name, "") for name in ("at", "start", "end")}
     return {"line": line, "cut": drawing, "wrong": wrong} | asked
-
-
-def _asked(assessment: Assessment, text: str, default: Point, wrong: dict[str, str], name: str) -> Point:
-    if not text.strip():
-        return default
-    stations = {station.name: station.at for station in assessment.stations}
-    if text.strip().upper() in stations:
-        return stations[text.strip().upper()]
-    try:
-        return place(text, assessment.job.outline, assessment.job.unit)
-    except MeasureError as error:
-        wrong[name] = _(str(error))
-        return default
