@@ -100,7 +100,8 @@ class Mesh:
 
     def gradient(self, levels: Floats) -> Floats:
         """(m, 2): change of level per metre to the east and north in each triangle; exact on planes."""
-        return np.asarray((levels[self.triangles][..., None] * self.slopes).sum(axis=1))
+        a, b, c = (levels[self.triangles[:, n], None] * self.slopes[:, n] for n in range(3))
+        return np.asarray(a + b + c)
 
     def volume(self, heights: Floats) -> float:
         """The volume under a surface `heights` above nothing, m³; parts below nothing count against it."""
@@ -257,7 +258,7 @@ class _Laying:
         if len(spots) < 3:
             raise NoSurface(f"{len(spots)} of the three places that a surface needs")
         middle = spots - spots.mean(axis=0)
-        if np.linalg.svd(middle, compute_uv=False)[1] < SAME * np.sqrt(len(spots)):
+        if np.linalg.eigvalsh(middle.T @ middle)[0] < SAME**2 * len(spots):
             raise NoSurface("all places lie in one line")
         self.tree = cKDTree(spots)
         hull = shapely.MultiPoint(spots).convex_hull
@@ -275,8 +276,8 @@ class _Laying:
         except QhullError as error:
             raise NoSurface("all places lie in one line") from error
         triangles = net.simplices
-        middles = points[triangles].mean(axis=1)
         corners = points[triangles]
+        middles = (corners[:, 0] + corners[:, 1] + corners[:, 2]) / 3
         region = self.region.buffer(1e-7)
         shapely.prepare(region)
         inside = np.asarray(shapely.contains_xy(region, middles)) & (_areas(corners) > 1e-9)
@@ -311,25 +312,30 @@ class _Laying:
         tree = cKDTree(points)
         segments: set[tuple[int, int]] = set()
         for line in ends:
-            numbers = tree.query(line)[1].tolist()
-            for one, other in pairwise(numbers):
-                segments.update(self._through_spots(points, tree, one, other))
+            numbers = tree.query(line)[1]
+            segments.update(self._through_spots(points, tree, np.column_stack([numbers[:-1], numbers[1:]])))
         return points, sorted(segments)
 
     @staticmethod
-    def _through_spots(points: Floats, tree: cKDTree, one: int, other: int) -> list[tuple[int, int]]:
-        """The segment, divided at the vertices that lie on it."""
-        if one == other:
-            return []
-        start, way = points[one], points[other] - points[one]
-        length = float(np.hypot(*way))
-        close = np.array(tree.query_ball_point(start + way / 2, length / 2 + SAME))
-        along = (points[close] - start) @ way / length
-        off = np.abs((points[close] - start) @ np.array([-way[1], way[0]]) / length)
-        on = close[(off < SAME) & (along > SAME) & (along < length - SAME)]
-        order = on[np.argsort((points[on] - start) @ way)].tolist()
-        stops = [one, *order, other]
-        return [(min(a, b), max(a, b)) for a, b in pairwise(stops)]
+    def _through_spots(points: Floats, tree: cKDTree, pairs: Ints) -> set[tuple[int, int]]:
+        """The segments, divided at the vertices that lie on them."""
+        pairs = pairs[pairs[:, 0] != pairs[:, 1]]
+        start, way = points[pairs[:, 0]], points[pairs[:, 1]] - points[pairs[:, 0]]
+        length = np.hypot(*way.T)
+        near = tree.query_ball_point(start + way / 2, length / 2 + SAME)
+        which = np.repeat(np.arange(len(pairs)), [len(some) for some in near])
+        close = np.concatenate([np.asarray(some, dtype=int) for some in near]) if len(near) else which
+        aside = points[close] - start[which]
+        along = (aside * way[which]).sum(axis=1) / length[which]
+        off = np.abs(aside[:, 0] * way[which, 1] - aside[:, 1] * way[which, 0]) / length[which]
+        on = (off < SAME) & (along > SAME) & (along < length[which] - SAME)
+        stops: dict[int, list[int]] = {}
+        for place in np.flatnonzero(on)[np.argsort(along[on])].tolist():
+            stops.setdefault(int(which[place]), []).append(int(close[place]))
+        found: set[tuple[int, int]] = set()
+        for number, (one, other) in enumerate(pairs.tolist()):
+            found.update((min(a, b), max(a, b)) for a, b in pairwise([one, *stops.get(number, []), other]))
+        return found
 
     def _with_divisions(self, ring: shapely.LineString) -> BaseGeometry:
         return ring if self.edge_spacing is None else shapely.segmentize(ring, self.edge_spacing)
