@@ -96,6 +96,8 @@ def _names(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
             spots = np.concatenate([shapely.get_coordinates(along) + (0, side) for side in (24.0, -12.0)])
         room = np.minimum(np.hypot(*(spots[:, None] - (0, 5) - places).T).min(axis=0), 60)
         x, y = spots[int(room.argmax())]
+        # The next name keeps clear of this one, to either side as well.
+        places = np.vstack([places, [(x - 40, y - 5), (x, y - 5), (x + 40, y - 5)]])
         add(
             root,
             "text",
