@@ -48,6 +48,8 @@ BAR_LIMITS = {
 guidance. Quoted from memory."""
 OUT_SHARE = 0.5
 """Less than this share of its designed fall, and a surface's falls are out (common practice, no published source)."""
+LEAST_TOLD = 0.001
+"""Puddles less deep than this are not told one by one, metres (common practice, no published source)."""
 LEAST_COMPACT = 0.15
 """A triangle slimmer than this says nothing of the fall across it."""
 TOWARDS = 1 / 100
@@ -233,6 +235,11 @@ class AsBuilt:
         """The stations nearest to vertices, each once, in walking order."""
         found = {self.station_near(vertex) for vertex in vertices}
         return tuple(station.name for station in self.stations if station.name in found)
+
+    @cached_property
+    def puddles(self) -> tuple[Puddle, ...]:
+        """The puddles worth telling one by one, the deepest first."""
+        return tuple(p for p in self.water.puddles if p.depth >= LEAST_TOLD)
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:

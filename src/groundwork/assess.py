@@ -299,10 +299,12 @@ class Assessment:
 
     def designed(self, surface: str) -> AsBuilt | NoSurface:
         """A surface as designed."""
-        try:
-            return AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
-        except NoSurface as reason:
-            return reason
+        if surface not in self._designed:
+            try:
+                self._designed[surface] = AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
+            except NoSurface as reason:
+                self._designed[surface] = reason
+        return self._designed[surface]
 
     def fix(self, surface: str) -> Fix | NoFix | None:
         """The least work that puts a surface right, or why there is none; None where nothing is known of it."""
@@ -316,6 +318,10 @@ class Assessment:
 
     @cached_property
     def _built(self) -> dict[str, AsBuilt | NoSurface]:
+        return {}
+
+    @cached_property
+    def _designed(self) -> dict[str, AsBuilt | NoSurface]:
         return {}
 
     @cached_property

@@ -22,8 +22,6 @@ from groundwork.tin import NoSurface
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
-LEAST_TOLD = 0.001
-"""Puddles less deep than this are not listed, metres."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -143,8 +141,7 @@ def _built_data(assessment: Assessment, surface: str, unit: Unit) -> dict[str, A
                 "litres": round(p.volume * 1000, 1),
                 "spills_at": built.station_near(p.sill),
             }
-            for p in built.water.puddles
-            if p.depth >= LEAST_TOLD
+            for p in built.puddles
         ],
     }
     if isinstance(fix, Fix):

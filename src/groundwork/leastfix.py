@@ -328,6 +328,15 @@ def loads(fix: Fix, change: Change) -> Loads:
     return Loads(volume, volume * (SWELL if soil else made_of.bulking) / BARROW, 0.0)
 
 
+def loads_in_all(fix: Fix) -> tuple[Loads, Loads]:
+    """What all of the work takes: filled, and trimmed."""
+    found = []
+    for filled in (True, False):
+        own = [loads(fix, change) for change in fix.changes if (change.by > 0) == filled]
+        found.append(Loads(sum(x.volume for x in own), sum(x.barrows for x in own), sum(x.mass for x in own)))
+    return found[0], found[1]
+
+
 def fill_for(built: AsBuilt) -> Material:
     """What a low place of a surface is filled with: its own layer's stone, on the formation the lowest, under paving
     its bedding."""

@@ -25,14 +25,12 @@ from nivelum.drawing.surroundings import Scale, fitted, places_of, scale_bar, su
 
 FRAMES = 60
 LEAST_ARROWED = 22.0
-LEAST_SHOWN = 0.001
-"""Water less deep than this has no number on the plan, metres."""
 MOST_NUMBERED = 40
 
 
 def shown_puddles(built: AsBuilt) -> tuple[Puddle, ...]:
     """The puddles that are numbered, on the plan and in the list, the deepest first."""
-    return tuple(p for p in built.water.puddles if p.depth >= LEAST_SHOWN)[:MOST_NUMBERED]
+    return built.puddles[:MOST_NUMBERED]
 
 
 def water_plan(built: AsBuilt, unit: Unit, fix: Fix | None = None) -> SafeString:

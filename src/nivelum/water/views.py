@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET
 from groundwork.asbuilt import AsBuilt
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.leastfix import Fix, NoFix, loads, work
+from groundwork.leastfix import Fix, NoFix, loads, loads_in_all, work
 from groundwork.measure import Unit
 from groundwork.ponding import Puddle
 from groundwork.tin import NoSurface
@@ -161,13 +161,12 @@ def _work(pane: Pane) -> dict[str, Any]:
     if not isinstance(fix, Fix):
         return {}
     rows = [(change, work(fix, change), loads(fix, change)) for change in fix.changes]
-    filled = [load for change, _words, load in rows if change.by > 0]
-    trimmed = [load for change, _words, load in rows if change.by < 0]
+    filled, trimmed = loads_in_all(fix)
     return {
         "fix": fix,
         "asked_to_drain": pane.asked_to_drain,
         "rows": rows,
-        "fill_barrows": sum(load.barrows for load in filled),
-        "fill_mass": sum(load.mass for load in filled),
-        "trim_barrows": sum(load.barrows for load in trimmed),
+        "fill_barrows": filled.barrows,
+        "fill_mass": filled.mass,
+        "trim_barrows": trimmed.barrows,
     }
