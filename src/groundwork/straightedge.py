@@ -15,7 +15,7 @@ MANY = 2000
 FINE_TURNS = 180
 WORST = 10
 """At so many stations with the widest gaps the bar is turned in steps of two degrees."""
-AT_ONCE = 4000
+AT_FIRST, AT_ONCE = 500, 4000
 DULL = 1e-9
 MOST_CROSSED = 4000
 
@@ -141,14 +141,13 @@ class _Bars:
         run = self.along / np.maximum(self.along[:, -1:], DULL)
         stray = self.height - self.height[:, :1] - run * (self.height[:, -1:] - self.height[:, :1])
         most = stray.max(axis=1) - stray.min(axis=1)
-        order = np.argsort(-most, kind="stable")
-        widest = 0.0
-        for first in range(0, len(order), AT_ONCE):
-            some = order[first : first + AT_ONCE]
-            if most[some[0]] <= min(limit, max(widest, DULL)) and first:
-                break
-            self._let_down(some)
-            widest = max(widest, float(self.widest[some].max()))
+        first = np.argpartition(-most, min(AT_FIRST, len(most) - 1))[:AT_FIRST]
+        self._let_down(first)
+        waiting = most > min(limit, max(float(self.widest[first].max()), DULL))
+        waiting[first] = False
+        others = np.flatnonzero(waiting)
+        for start in range(0, len(others), AT_ONCE):
+            self._let_down(others[start : start + AT_ONCE])
 
     def _let_down(self, bars: Ints) -> None:
         """From one point of contact to the next, the steepest way up."""

@@ -413,10 +413,7 @@ class _Laying:
 
     def _fitted(self, places: Floats, count: int) -> tuple[Ints, Floats]:
         distance, near = self.tree.query(places, k=count)
-        ways = np.stack([np.broadcast_to(places[:, None], (*near.shape, 2)), self.spots[near]], axis=2)
-        room = self.polygon.buffer(SAME)
-        shapely.prepare(room)
-        seen = shapely.covers(room, shapely.linestrings(ways.reshape(-1, 2, 2))).reshape(near.shape)
+        seen = self._in_sight(places, near)
         seen[seen.sum(axis=1) < 3] = True
         order = np.cumsum(seen, axis=1)
         aside = self.spots[near] - places[:, None]
@@ -433,6 +430,15 @@ class _Laying:
         if count < len(self.spots):
             weight[self._in_line(aside, pull)] = np.nan
         return near, weight
+
+    def _in_sight(self, places: Floats, near: Ints) -> Bools:
+        """Which spots near each place are seen from it without leaving the area."""
+        if self.polygon.convex_hull.area - self.polygon.area < SAME**2:
+            return np.ones(near.shape, dtype=bool)
+        ways = np.stack([np.broadcast_to(places[:, None], (*near.shape, 2)), self.spots[near]], axis=2)
+        room = self.polygon.buffer(SAME)
+        shapely.prepare(room)
+        return np.asarray(shapely.covers(room, shapely.linestrings(ways.reshape(-1, 2, 2)))).reshape(near.shape)
 
     @staticmethod
     def _in_line(aside: Floats, pull: Floats) -> Bools:
