@@ -222,6 +222,11 @@ class AsBuilt:
         return widest_hole([station.at for station in self.stations], self.job.area)
 
     @property
+    def reach(self) -> float:
+        """How far from a station its level still speaks for the ground, metres."""
+        return ABOUT_A_SPACING * self.job.station_spacing
+
+    @property
     def known(self) -> float:
         """The share of the area whose level is known."""
         return float(self.mesh.region.area / self.job.area.area)
@@ -280,16 +285,19 @@ def findings(built: AsBuilt) -> Iterator[Finding]:
 
 
 def _fall_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
-    limit = Words("at least four fifths of the designed fall")
+    down = Words("down the design's own way")
+    half = Words("at least half the designed fall")
+    most_of_it = Words("at least four fifths of the designed fall")
     cure = "Trim and fill between the stations named, and shoot them again."
     falls = built.falls
     wrong = falls.of(FallCall.WRONG_WAY)
-    kinds = [(wrong, Severity.STOP, "falls the wrong way round {n} stations")]
+    kinds = [(wrong, Severity.STOP, "falls the wrong way round {n} stations", down)]
     if says is not DRAINS:
         out = falls.under(OUT_SHARE) & ~wrong
-        kinds.append((out, Severity.STOP, "less than half its fall round {n} stations"))
-        kinds.append((falls.of(FallCall.FLAT) & ~out, Severity.WARNING, "too flat round {n} stations"))
-    for triangles, severity, found in kinds:
+        kinds.append((out, Severity.STOP, "less than half its fall round {n} stations", half))
+        flat = falls.of(FallCall.FLAT) & ~out
+        kinds.append((flat, Severity.WARNING, "too flat round {n} stations", most_of_it))
+    for triangles, severity, found, limit in kinds:
         names = built.stations_near(np.unique(built.mesh.triangles[triangles]).tolist())
         if names:
             words = Words(found, counts={"n": len(names)})
@@ -360,7 +368,7 @@ def _bar_findings(built: AsBuilt) -> Iterator[Finding]:
 
 def _hole_findings(built: AsBuilt) -> Iterator[Finding]:
     hole, spacing = built.hole, built.job.station_spacing
-    if hole and hole.radius > ABOUT_A_SPACING * spacing:
+    if hole and hole.radius > built.reach:
         yield Finding(
             "D06",
             Severity.WARNING,

@@ -268,14 +268,13 @@ def _thickness(
 def _coverage(
     root: Element, assessment: Assessment, built: AsBuilt, scale: Scale, unit: Unit
 ) -> tuple[tuple[Key, ...], str]:
-    spacing = assessment.job.station_spacing
     group = add(root, "g", class_="reaches", clip_path="url(#paved)")
     paved = add(add(root, "defs"), "clipPath", id="paved")
     add(paved, "path", d=path([scale.to_sheet(p) for p in assessment.job.outline], closed=True))
     root.find(".//path[@class='area']").addnext(group)
     for station in built.stations:
         x, y = scale.to_sheet(station.at)
-        add(group, "circle", cx=x, cy=y, r=spacing / math.sqrt(2) * scale.per_metre, class_="covered")
+        add(group, "circle", cx=x, cy=y, r=built.reach * scale.per_metre, class_="covered")
     _marked(root, assessment, built.surface.key, scale, {})
     keys = [Key("covered", _("within reach of a station that was shot"))]
     if hole := built.hole:
