@@ -423,7 +423,7 @@ class _Laying:
         terms = np.concatenate([np.ones((*near.shape, 1)), aside], axis=2)
         normal = np.einsum("pki,pk,pkj->pij", terms, pull, terms)
         # A little is held back from tilting, so that spots nearly in a line do not swing the plane.
-        stiff = 1e-9 * pull.sum(axis=1) * distance[:, -1] ** 2
+        stiff = 1e-11 * pull.sum(axis=1) * distance[:, -1] ** 2
         normal[:, [1, 2], [1, 2]] += stiff[:, None]
         level = np.linalg.solve(normal, np.tile([[1.0], [0.0], [0.0]], (len(places), 1, 1)))[..., 0]
         weight = np.einsum("pi,pki,pk->pk", level, terms, pull)
