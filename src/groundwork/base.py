@@ -63,6 +63,7 @@ LEAST_OF_BASE = 0.010
 """How much thinner than specified the base as a whole may be at a station (quoted from memory)."""
 GREATEST_LIFT = {Family.DENSE: 0.075, Family.OPEN: 0.100, Family.DUST: 0.075}
 """The thickest lift taken at once, compacted (common practice, no published source)."""
+MOST_LIFTS = 20
 
 
 @dataclass(frozen=True)
@@ -144,9 +145,23 @@ class Surface:
 
 
 @dataclass(frozen=True)
+class Course:
+    """What is laid at once: a layer, or one of its lifts, `thickness` compacted, up to the surface `surface` from
+    `under`; `lift` of `lifts` of its layer."""
+
+    surface: Surface
+    under: Surface
+    layer: Layer
+    thickness: float
+    lift: int
+    lifts: int
+
+
+@dataclass(frozen=True)
 class BaseSpecification:
     """Layers top first; `settlement` is how high above finished level pavers are laid before seating;
-    `tolerances` are this job's own, of surfaces other than the formation.
+    `tolerances` are this job's own, of surfaces other than the formation; `lifts` how many a role's layers are
+    laid in, where the crew has chosen more or fewer than usual.
 
     Raises `ValueError` where the layers cannot be built as given.
     """
@@ -157,6 +172,7 @@ class BaseSpecification:
     formation_tolerance: Tolerance = field(default=FORMATION_TOLERANCE)
     details: Details = field(default_factory=Details)
     tolerances: tuple[tuple[SurfaceKey, Tolerance], ...] = ()
+    lifts: tuple[tuple[Role, int], ...] = ()
 
     def __post_init__(self) -> None:
         order = list(Role)
@@ -172,6 +188,8 @@ class BaseSpecification:
             if not 0 < layer.thickness <= 2:
                 raise ValueError(f"{layer.role} of {layer.thickness * 1000:.0f} mm: between 1 and 2000 mm")
         bedding = next((layer.thickness for layer in self.layers if layer.role is Role.BEDDING), 0.0)
+        if any(not 1 <= number <= MOST_LIFTS for _role, number in self.lifts):
+            raise ValueError(f"a layer is laid in 1 to {MOST_LIFTS} lifts")
         if self.settlement < 0 or (self.settlement and self.settlement >= bedding):
             raise ValueError("pavers cannot settle by as much as the bedding is thick")
 
@@ -226,21 +244,39 @@ class BaseSpecification:
         return {surface.key: surface.depth for surface in self.surfaces}[key]
 
     @cached_property
-    def levelled(self) -> tuple[Surface, ...]:
-        """Every surface that is levelled as the base is built, the formation first, the top of each lift among
-        them. Bedding is levelled as it is screeded."""
-        found = [Surface(SurfaceKey.FORMATION, self.excavation_depth)]
+    def courses(self) -> tuple[Course, ...]:
+        """What is laid, lift by lift, from the formation up. Bedding is levelled as it is screeded."""
+        found: list[Course] = []
         depth = self.excavation_depth
+        under = Surface(SurfaceKey.FORMATION, depth)
+        chosen = dict(self.lifts)
         for role, layers in groupby(reversed(self.layers), key=lambda layer: layer.role):
-            steps = [step for layer in layers for step in _lifts(layer, self.compacted(layer))]
+            steps = [
+                (layer, step, n, len(lifts))
+                for layer in layers
+                for lifts in [_lifts(layer, self.compacted(layer), chosen.get(role))]
+                for n, step in enumerate(lifts, start=1)
+            ]
             key = SurfaceKey.FINISHED if role is Role.PAVING else SurfaceKey(role.value)
-            for number, step in enumerate(steps, start=1):
+            for number, (layer, step, lift, lifts) in enumerate(steps, start=1):
                 depth = round(depth - step, 9)
                 last = number == len(steps)
-                found.append(Surface(key if last else f"{key}.{number}", depth, number, len(steps)))
-            if key is SurfaceKey.BEDDING and self.settlement:
-                found[-1] = Surface(SurfaceKey.SCREED, depth - self.settlement)
+                top = Surface(key if last else f"{key}.{number}", depth, number, len(steps))
+                if last and key is SurfaceKey.BEDDING and self.settlement:
+                    top = Surface(SurfaceKey.SCREED, depth - self.settlement)
+                found.append(Course(top, under, layer, step, lift, lifts))
+                under = top
         return tuple(found)
+
+    @cached_property
+    def levelled(self) -> tuple[Surface, ...]:
+        """Every surface that is levelled as the base is built, the formation first, the top of each lift among
+        them."""
+        return (Surface(SurfaceKey.FORMATION, self.excavation_depth), *(course.surface for course in self.courses))
+
+    def course(self, key: str) -> Course:
+        """What is laid up to a surface. Raises `KeyError` where nothing is."""
+        return {course.surface.key: course for course in self.courses}[key]
 
     def surface(self, key: str) -> Surface:
         """A levelled surface by its key. Raises `KeyError` where this base has no such surface."""
@@ -255,7 +291,8 @@ class BaseSpecification:
         return own.get(surface.kind) or TOLERANCES[SurfaceKey.SUB_BASE if surface.is_covered else surface.kind]
 
 
-def _lifts(layer: Layer, compacted: float) -> list[float]:
-    """The thickness of each lift, the lowest first: as few equal ones as the greatest lift allows."""
-    number = math.ceil(compacted / GREATEST_LIFT.get(layer.family, math.inf) - 1e-9) or 1
+def _lifts(layer: Layer, compacted: float, chosen: int | None) -> list[float]:
+    """The thickness of each lift, the lowest first: so many equal ones as were chosen, or as few as the greatest lift
+    allows."""
+    number = chosen or math.ceil(compacted / GREATEST_LIFT.get(layer.family, math.inf) - 1e-9) or 1
     return [compacted / number] * number

@@ -7,7 +7,7 @@ import types
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import date
-from enum import Enum
+from enum import StrEnum
 from functools import cache
 from typing import Annotated, Any, ClassVar, Union, get_args, get_origin, get_type_hints
 
@@ -23,19 +23,10 @@ from groundwork.kit import (
     Instrument,
     Method,
 )
-from groundwork.measure import Measured
+from groundwork.machines import Machine, MachineKind
+from groundwork.measure import Measured, Typed
 from groundwork.surface import Point
-
-
-class Typed(Enum):
-    """How a length of an entry is read where it was typed: off a rod, up or down, on the plan, as a thickness, or a
-    straightedge's own."""
-
-    ROD = "rod"
-    SIGNED = "signed"
-    PLAN = "plan"
-    LAYER = "layer"
-    BAR = "bar"
+from groundwork.worked import Work
 
 
 @dataclass(frozen=True)
@@ -227,7 +218,7 @@ class ServicesLocated:
 
 Entry = (
     SetUp | Foresight | MeterBase | StringLine | TapeDatum | Reading | FallCheck | Fill | Strike | Correction
-    | Disturbance | PegDistance | PegMove | MarginMeasured | ServicesLocated
+    | Disturbance | PegDistance | PegMove | MarginMeasured | ServicesLocated | Work
 )  # fmt: skip
 KINDS: dict[str, type[Any]] = {kind.KIND: kind for kind in get_args(Entry)}
 Anchor = SetUp | MeterBase | StringLine | TapeDatum
@@ -239,11 +230,11 @@ TypedWriter = Callable[[Measured, Typed], Any]
 def renamed(entry: Entry, names: Mapping[str, str]) -> Entry:
     """`entry` under new identifiers, what it names among entries too."""
     changed: Any = entry
-    links = {key: names.get(getattr(entry, key), getattr(entry, key)) for key in _LINKS if hasattr(entry, key)}
+    links = {key: names.get(named, named) for key in _LINKS if isinstance(named := getattr(entry, key, None), str)}
     return replace(changed, id=names[entry.id], **links)  # type: ignore[no-any-return]
 
 
-_LINKS = ("set_up", "strikes", "corrects", "since")
+_LINKS = ("set_up", "strikes", "corrects", "since", "machine", "spot")
 
 
 def entry_body(entry: Entry, written: TypedWriter | None = None) -> dict[str, Any]:
@@ -287,39 +278,53 @@ def _codec(kind: str) -> tuple[tuple[str, str, _Put, _Read], ...]:
         if get_origin(hint) is Annotated:
             hint, said = get_args(hint)
             how, key = (said, key) if isinstance(said, Typed) else (how, said)
-        if get_origin(hint) in (Union, types.UnionType):
+        optional = get_origin(hint) in (Union, types.UnionType)
+        if optional:
             hint = next(part for part in get_args(hint) if part is not type(None))
-        if get_origin(hint) is tuple:
+        if _is_places(hint):
             key = f"{each.name}_m"
         if each.name != "id":
-            found.append((each.name, key, *_both_ways(hint, how)))
+            put, read = _both_ways(hint, how)
+            found.append((each.name, key, _or_nothing(put), _or_nothing(read) if optional else read))
     return tuple(found)
 
 
+def _is_places(hint: Any) -> bool:
+    """Whether it is a point on the plan or a row of them."""
+    return hint == Point or (get_origin(hint) is tuple and get_args(hint)[0] == Point)
+
+
+def _or_nothing(change: Any) -> Any:
+    return lambda value, by: None if value is None else change(value, by)
+
+
 def _both_ways(hint: Any, how: Typed) -> tuple[_Put, _Read]:
-    def put_length(value: Any, put: TypedWriter) -> Any:
-        return put(value, how)
-
-    def read_length(kept: Any, read: TypedReader) -> Measured:
-        return read(kept, how)
-
     if hint is Measured:
-        return put_length, read_length
+        return lambda value, put: put(value, how), lambda kept, read: read(kept, how)
     if get_origin(hint) is tuple:
-        return _put_point, _read_point
-    if hint is Instrument:
-        return lambda value, _put: instrument_data(value), lambda kept, _read: instrument(kept)
+        return _rows(hint)
+    if hint in _NESTED:
+        to_data, to_value = _NESTED[hint]
+        return lambda value, _put: to_data(value), lambda kept, _read: to_value(kept)
     if hint is date:
         return lambda value, _put: value.isoformat(), lambda kept, _read: date.fromisoformat(kept)
+    if isinstance(hint, type) and issubclass(hint, StrEnum):
+        return lambda value, _put: str(value), lambda kept, _read: hint(kept)
     return lambda value, _put: value, lambda kept, _read: hint(kept)
 
 
-def _put_point(point: Point | None, _put: Any) -> list[float] | None:
-    return None if point is None else list(point)
+def _rows(hint: Any) -> tuple[_Put, _Read]:
+    """A point, or a row of points or numbers."""
+    if hint == Point:
+        return lambda value, _put: list(value), lambda kept, _read: _point(kept)
+    of = get_args(hint)[0]
+    if of == Point:
+        return lambda value, _put: [list(p) for p in value], lambda kept, _read: tuple(_point(p) for p in kept)
+    return lambda value, _put: list(value), lambda kept, _read: tuple(of(part) for part in kept)
 
 
-def _read_point(kept: list[float] | None, _read: Any) -> Point | None:
-    return None if kept is None else (float(kept[0]), float(kept[1]))
+def _point(kept: list[float]) -> Point:
+    return float(kept[0]), float(kept[1])
 
 
 def instrument_data(value: Instrument) -> dict[str, Any]:
@@ -343,3 +348,33 @@ def instrument(kept: dict[str, Any] | str) -> Instrument:
         kept.get("rate_mm_m", 0) / 1000,
         kept.get("collimation_mm_m", 0) / 1000,
     )
+
+
+def machine_data(value: Machine) -> dict[str, Any]:
+    return {
+        "name": value.name,
+        "kind": str(value.kind),
+        "mass_kg": value.mass,
+        "width_m": value.width,
+        "length_m": value.length,
+        "speed_m_s": value.speed,
+        "force_kn": value.force,
+        "vibration_m_s2": value.vibration,
+    }
+
+
+def machine(kept: dict[str, Any]) -> Machine:
+    """A machine from JSON values; speed and vibration are as usual where left out."""
+    return Machine(
+        kept["name"],
+        MachineKind(kept["kind"]),
+        float(kept["mass_kg"]),
+        float(kept["width_m"]),
+        *(float(kept.get(key, 0)) for key in ("length_m", "speed_m_s", "force_kn", "vibration_m_s2")),
+    )
+
+
+_NESTED: dict[Any, tuple[Callable[[Any], Any], Callable[[Any], Any]]] = {
+    Instrument: (instrument_data, instrument),
+    Machine: (machine_data, machine),
+}

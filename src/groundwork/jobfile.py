@@ -24,14 +24,15 @@ from groundwork.entries import (
     Reading,
     SetUp,
     Strike,
-    Typed,
     entry_body,
     entry_value,
 )
 from groundwork.job import Job
+from groundwork.materials import catalogue
 from groundwork.measure import (
     Measured,
     MeasureError,
+    Typed,
     Unit,
     parse_bar,
     parse_layer,
@@ -39,8 +40,21 @@ from groundwork.measure import (
     parse_rod,
     parse_signed,
 )
+from groundwork.patches import patches
 from groundwork.site import SiteError, check_site, read_site, site_data
 from groundwork.stations import Station
+from groundwork.worked import (
+    Cured,
+    Delivered,
+    LaboratoryTest,
+    MachineBrought,
+    Passed,
+    Settling,
+    SoftSpot,
+    Spread,
+    Tamped,
+    ToppedUp,
+)
 
 LARGEST_FILE = 5_000_000
 
@@ -144,7 +158,8 @@ def _entries(rows: list[dict[str, Any]], job: Job, stations: tuple[Station, ...]
     return tuple(known.values())
 
 
-_MEASURED = ("reading", "backsight", "shows", "start_height", "end_height", "length", "gap", "width")
+_MEASURED = ("reading", "backsight", "shows", "start_height", "end_height", "length", "gap", "width", "thickness",
+             "depth", "before", "after", "sank", "rut", "overlap", "up_sides", "deflection")  # fmt: skip
 
 
 def _value(row: dict[str, Any], unit: Unit, path: str) -> Entry:
@@ -172,9 +187,11 @@ class _Names:
         self.marks = {mark.name for mark in job.marks}
         self.pegs = {f"P{n}" for n in range(1, len(job.outline) + 1)}
         self.surfaces = {str(surface.key) for surface in job.specification.levelled}
+        self.patches = {"", *(patch.name for patch in patches(job.area))}
         self.stations, self.known = stations, known
 
     def __call__(self, entry: Entry, path: str) -> None:
+        self._check_work(entry, path)
         match entry:
             case SetUp() | MeterBase():
                 self._one_of(entry.mark, self._points(), f"{path}.mark", "mark or turning point")
@@ -206,6 +223,22 @@ class _Names:
                 if isinstance(self.known.get(entry.strikes), Strike):
                     raise JobFileError(f"{path}.strikes", f"nothing before it is called {entry.strikes!r}")
                 self._before(entry.strikes, object, f"{path}.strikes", "entry")
+
+    def _check_work(self, entry: Entry, path: str) -> None:
+        if (lift := getattr(entry, "lift", None)) is not None:
+            self._one_of(lift, self.surfaces, f"{path}.lift", "surface of this base")
+        match entry:
+            case Spread() | ToppedUp() | Settling():
+                self._one_of(entry.station, self.stations, f"{path}.station", "station")
+            case Passed():
+                self._before(entry.machine, MachineBrought, f"{path}.machine", "machine")
+                self._one_of(entry.patch, self.patches, f"{path}.patch", "patch of this area")
+            case Tamped():
+                self._one_of(f"P{entry.side + 1}", self.pegs, f"{path}.side", "corner")
+            case Cured():
+                self._before(entry.spot, SoftSpot, f"{path}.spot", "soft spot")
+            case LaboratoryTest() | Delivered():
+                self._one_of(entry.material, set(catalogue()), f"{path}.material", "material")
 
     def _points(self) -> set[str]:
         return self.marks | {e.point for e in self.known.values() if isinstance(e, Foresight)}

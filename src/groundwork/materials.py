@@ -31,7 +31,8 @@ POURED = frozenset({Family.CONCRETE, Family.PERVIOUS})
 
 @dataclass(frozen=True)
 class Material:
-    """`density` compacted, kg/m³; `bulking` loose over compacted volume; `voids` the share that holds water."""
+    """`density` compacted and dry, kg/m³; `bulking` loose over compacted volume; `voids` the share that holds water;
+    `largest` its largest stone, metres; `optimum` the moisture it compacts best at, None where water is no matter."""
 
     key: str
     title: str
@@ -39,6 +40,8 @@ class Material:
     density: float
     bulking: float = 1.0
     voids: float = 0.0
+    largest: float = 0.0
+    optimum: float | None = None
 
 
 @cache
@@ -50,7 +53,16 @@ def catalogue() -> dict[str, Material]:
 
 def _read(key: str, row: dict[str, Any]) -> Material:
     family, density = Family(row["family"]), row["density"] * 1000
-    return Material(key, row["title"], family, density, row.get("bulking", 1.0), row.get("voids", 0.0))
+    return Material(
+        key,
+        row["title"],
+        family,
+        density,
+        row.get("bulking", 1.0),
+        row.get("voids", 0.0),
+        row.get("largest_mm", 0) / 1000,
+        row.get("optimum"),
+    )
 
 
 def material(key: str) -> Material:

@@ -7,7 +7,7 @@ import math
 import re
 import unicodedata
 from dataclasses import dataclass
-from enum import StrEnum
+from enum import Enum, StrEnum
 from fractions import Fraction
 
 FOOT = 0.3048
@@ -52,6 +52,17 @@ class Measured:
 
     raw: str
     metres: float
+
+
+class Typed(Enum):
+    """How a length of an entry is read where it was typed: off a rod, up or down, on the plan, as a thickness, or a
+    straightedge's own."""
+
+    ROD = "rod"
+    SIGNED = "signed"
+    PLAN = "plan"
+    LAYER = "layer"
+    BAR = "bar"
 
 
 _METRIC = re.compile(r"(?P<sign>[+-]?)(?P<number>\d+[.,]\d*|[.,]\d+|\d+)\s*(?P<unit>mm|cm|m)?")

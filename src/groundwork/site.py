@@ -271,7 +271,9 @@ def _specification(data: dict[str, Any]) -> BaseSpecification:
     tolerance = _tolerance(given) if given else FORMATION_TOLERANCE
     settlement = data.get("pavers_laid_high_mm", 0) / 1000
     own = tuple((SurfaceKey(key), _tolerance(row)) for key, row in sorted(data.get("tolerances", {}).items()))
-    return BaseSpecification(data["school"], layers, settlement, tolerance, _details(data.get("details", {})), own)
+    lifts = tuple((Role(role), number) for role, number in sorted(data.get("lifts", {}).items()))
+    details = _details(data.get("details", {}))
+    return BaseSpecification(data["school"], layers, settlement, tolerance, details, own, lifts)
 
 
 def _tolerance(data: dict[str, Any]) -> Tolerance:
@@ -318,6 +320,7 @@ def _specification_data(specification: BaseSpecification) -> dict[str, Any]:
             if specification.tolerances
             else {}
         ),
+        **({"lifts": {str(role): number for role, number in specification.lifts}} if specification.lifts else {}),
         "details": {
             "fabric_under": sorted(details.fabric_under),
             "fabric_overlap_mm": mm(details.fabric_overlap),

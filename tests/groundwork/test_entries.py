@@ -8,8 +8,10 @@ import pytest
 from tests.conftest import PAD
 
 from groundwork import entries as e
+from groundwork import worked as w
 from groundwork.jobfile import JobFileError, dumps, loads
 from groundwork.kit import LASER, Instrument, Method
+from groundwork.machines import Machine, MachineKind
 from groundwork.measure import FOOT, Measured, Unit, parse_rod
 
 MM = Unit.MILLIMETRES
@@ -33,6 +35,31 @@ ALL = (
     e.MarginMeasured("g1", 2, Measured("150", 0.15)),
     e.ServicesLocated("v1", "T-1", date(2026, 3, 2), 14, "the locators", "red is power", "nothing"),
     e.Strike("x1", "r1", "slip"),
+    w.MachineBrought("m1", Machine("the plate", MachineKind.PLATE, 90.0, 0.45, 0.5, 0.4, 15.0, 6.0)),
+    w.Spread("w1", "base.1", "A1", Measured("95", 0.095)),
+    w.Moisture("w2", "base.1", w.Feel.DRY),
+    w.Moisture("w3", "base", None, 0.055),
+    w.Passed("w4", "base", "m1", w.Direction.ACROSS, "1"),
+    w.Tamped("w5", "base", 2),
+    w.Scarified("w6", "base", Measured("50", 0.05)),
+    w.ToppedUp("w7", "base", "A1", Measured("30", 0.03), True),
+    w.Settling("w8", "base", "A1", 3, parse_rod("1400", MM), parse_rod("1402", MM)),
+    w.Weather("w9", "base", "drizzle"),
+    w.LaboratoryTest(
+        "w10", "dense-graded", (0.04, 0.05, 0.06, 0.07), (2050.0, 2100.0, 2120.0, 2090.0), 2.7, "the lab"
+    ),
+    w.GaugeTest("w11", "base", "1", (2.0, 3.0), 2250.0, 0.06, 0.1, 2.7),
+    w.SandTest("w12", "base", "1", (2.0, 3.0), 5.2, 1.6, 1400.0, 5.5, 0.05),
+    w.WeightTest("w13", "base", "1", (2.0, 3.0), (0.0005, 0.0005, 0.00048)),
+    w.SpikeTest("w14", "formation", "S1", (2.0, 3.0), Measured("12", 0.012)),
+    w.ConeTest("w15", "formation", "S1", (2.0, 3.0), (0, 5, 9), (0.0, 0.08, 0.15), "CL"),
+    w.ProofRoll("w16", "formation", "S1", (2.0, 3.0), "loaded dumper", Measured("15", 0.015), True),
+    w.SoftSpot("w17", "by the gate", ((1.0, 1.0), (2.0, 1.0), (2.0, 2.0)), Measured("200", 0.2)),
+    w.Cured("w18", "w17", w.CureKind.LIME, date(2026, 3, 4), 1, 0.04),
+    w.FabricLaid("w19", "formation", Measured("300", 0.3), True, Measured("150", 0.15)),
+    w.Delivered("w20", "4711", "dense-graded", 8200.0, "wet"),
+    w.Poured("w21", date(2026, 3, 5), 6.5, 11.0, Measured("3", 0.003), "88"),
+    w.Competent("w22", "M. Voss", "engineer", "sides battered back"),
 )
 
 
@@ -67,6 +94,7 @@ def test_new_names_are_followed_where_entries_name_one_another() -> None:
     assert found["new-f1"].set_up == "new-s1" and found["new-r1"].set_up == "new-s2"
     assert found["new-x1"].strikes == "new-r1" and found["new-k1"].corrects == "new-s1"
     assert found["new-d1"].since == "new-s2" and found["new-d1"].point == "T1"
+    assert found["new-w4"].machine == "new-m1" and found["new-w18"].spot == "new-w17"
 
 
 @pytest.mark.parametrize(("kind", "body"), [("moon", {}), ("reading", {"station": "A1"}), ("set_up", {"mark": "x"})])
@@ -100,7 +128,18 @@ SET_UP = {"kind": "set_up", "id": "s", "mark": "sill", "backsight": "1300"}
       "entries[1]"),
      ({"kind": "strike", "id": "a", "strikes": "a"}, "entries[1].strikes"),
      ({"kind": "tape", "id": "a", "instrument": "eye"}, "entries[1].instrument"),
-     ({"kind": "string", "id": "a", "start": "A1", "end": "A2"}, "entries[1]")],
+     ({"kind": "string", "id": "a", "start": "A1", "end": "A2"}, "entries[1]"),
+     ({"kind": "machine", "id": "a", "machine": {"name": "p", "kind": "plate", "mass_kg": 90, "width_m": 0.4}},
+      "entries[1]"),
+     ({"kind": "pass", "id": "a", "lift": "base", "machine": "moon", "direction": "along"}, "entries[1].machine"),
+     ({"kind": "moisture", "id": "a", "lift": "moon", "feel": "dry"}, "entries[1].lift"),
+     ({"kind": "spread", "id": "a", "lift": "base", "station": "Z9", "thickness": "80"}, "entries[1].station"),
+     ({"kind": "spread", "id": "a", "lift": "base", "station": "A1", "thickness": "thick"}, "entries[1].thickness"),
+     ({"kind": "tamped", "id": "a", "lift": "base", "side": 9}, "entries[1].side"),
+     ({"kind": "delivered", "id": "a", "ticket": "1", "material": "cheese", "mass_kg": 1}, "entries[1].material"),
+     ({"kind": "weight", "id": "a", "lift": "base", "place": "1", "at_m": [1, 1], "drops_m": [0.1, 0.1]},
+      "entries[1].drops_m"),
+     ({"kind": "cured", "id": "a", "spot": "moon", "how": "stone", "on": "2026-03-04"}, "entries[1].spot")],
     ids=lambda row: row["kind"] if isinstance(row, dict) else "",
 )  # fmt: skip
 def test_a_job_file_says_where_an_entry_cannot_be(row: dict, path: str) -> None:

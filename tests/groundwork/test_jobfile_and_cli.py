@@ -113,8 +113,11 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
 
 
 def test_every_key_with_a_unit_names_it() -> None:
-    units = ("_m", "_mm", "_deg", "_1_in", "_mm_h", "_mm_m", "_g_m", "_n", "_days")
-    plain = {"id", "kind", "lifts", "same_ground", "side", "blows", "axles"}
+    units = ("_m", "_mm", "_deg", "_1_in", "_mm_h", "_mm_m", "_g_m", "_n", "_days",
+             "_kg", "_kg_m3", "_m3", "_kn", "_m_s", "_m_s2")  # fmt: skip
+    shares = {"share", "moisture", "moistures", "dose", "oversize", "gravity", "oversize_gravity", "celsius"}
+    counts = {"lifts", "base", "sub-base", "side", "blows", "axles", "after_passes"}
+    plain = {"id", "kind", "same_ground"} | shares | counts
 
     def numbers(node: dict, name: str = "") -> list[str]:
         found = [name] if node.get("type") in ("number", "integer") or "oneOf" in node else []
