@@ -42,7 +42,8 @@ def patches(area: shapely.Polygon) -> tuple[Patch, ...]:
             start = corners[0] + one * column / columns + other * row / rows
             cell = shapely.Polygon([start, start + one / columns, start + one / columns + other / rows,
                                     start + other / rows])  # fmt: skip
-            parts = shapely.get_parts(cell.intersection(area))
+            # Snapped to a micrometre: without it edges that run along each other can lose a whole patch.
+            parts = shapely.get_parts(shapely.intersection(cell, area, grid_size=1e-6))
             found += [part for part in parts if isinstance(part, shapely.Polygon)]
     return tuple(Patch(str(n), part) for n, part in enumerate(_without_slivers(found), start=1))
 
