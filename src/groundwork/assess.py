@@ -34,6 +34,7 @@ from groundwork.entries import (
 from groundwork.fallcheck import FallAnswer, fall_answer
 from groundwork.job import Acceptance, Job, Mark, SignOff
 from groundwork.leastfix import Fix, NoFix, asked_of, least_fix
+from groundwork.lifts import Lift
 from groundwork.measure import Measured, Unit
 from groundwork.misread import OTHER_SET_UP, TYPED_TWICE, Suspicion
 from groundwork.quantities import Quantities, quantities
@@ -52,6 +53,7 @@ from groundwork.survey import Survey, misread_finding, thin_findings
 from groundwork.tin import NoSurface
 from groundwork.verdict import Filling, Shot, Sight
 from groundwork.words import Words
+from groundwork.works import Works
 
 _Kind = TypeVar("_Kind")
 
@@ -427,6 +429,20 @@ class Assessment:
         return Case(self.job)
 
     @cached_property
+    def works(self) -> Works:
+        """Lifts, the ground under them, pours and deliveries."""
+        return Works(self.job, self.case, self.entries.values(), self.survey)
+
+    def spread_target(self, station: str, lift: Lift, reference: Reference | None = None) -> float | None:
+        """What should be read on top of a lift at a station while it lies loose."""
+        survey, reference = self.survey(lift.key), reference or self.present
+        if lift.plan is None or reference is None:
+            return None
+        spot = reference.spot(survey.answers[station].station.at)
+        raised = lift.plan.loose - lift.plan.compacted
+        return reference.target(spot, survey.level(spot) + raised) if spot else None
+
+    @cached_property
     def quantities(self) -> Quantities:
         return quantities(self.job.area, self.job.specification)
 
@@ -451,7 +467,7 @@ class Assessment:
             begun = self.shot_count() > 0
             unlocated = service_findings(self.location)
             findings = (*self._stands_on(BRIEF), *self._stands_on(SET_OUT), *unlocated, *self.findings,
-                        *self.margin_findings)  # fmt: skip
+                        *self.margin_findings, *self.works.depth_findings)  # fmt: skip
         accepted = {a.finding: a for a in self.job.acceptances if a.stage == key}
         sign_off = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
         holds = sign_off is not None and _answer(key, sign_off.evidence) == _answer(key, self.evidence_of(key))

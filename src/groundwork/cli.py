@@ -19,6 +19,7 @@ from groundwork.record import first_fault
 from groundwork.shots import StationAnswer
 from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
 from groundwork.tin import NoSurface
+from groundwork.worksdata import works_data
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE = 1, 2
@@ -89,6 +90,7 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "fill_m3": round(assessment.dug.fill, 3),
             "area_m2": round(assessment.dug.area, 2),
         },
+        "works": works_data(assessment),
         "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
     }
 

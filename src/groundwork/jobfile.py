@@ -28,6 +28,7 @@ from groundwork.entries import (
     entry_value,
 )
 from groundwork.job import Job
+from groundwork.laboratory import CompactionCurve, NotACurve
 from groundwork.materials import catalogue
 from groundwork.measure import (
     Measured,
@@ -237,7 +238,13 @@ class _Names:
                 self._one_of(f"P{entry.side + 1}", self.pegs, f"{path}.side", "corner")
             case Cured():
                 self._before(entry.spot, SoftSpot, f"{path}.spot", "soft spot")
-            case LaboratoryTest() | Delivered():
+            case LaboratoryTest():
+                self._one_of(entry.material, set(catalogue()), f"{path}.material", "material")
+                try:
+                    CompactionCurve(entry.moistures, entry.densities, entry.gravity)
+                except NotACurve as error:
+                    raise JobFileError(f"{path}.moistures", str(error)) from error
+            case Delivered():
                 self._one_of(entry.material, set(catalogue()), f"{path}.material", "material")
 
     def _points(self) -> set[str]:

@@ -49,6 +49,10 @@ class Survey:
             for station, top in zip(stations, finished, strict=True)
         }
 
+    def level(self, spot: Point) -> float:
+        """The design level of this surface at a place."""
+        return self._level(spot) - self.surface.depth
+
     @cached_property
     def shot_count(self) -> int:
         return sum(a.judgement.standing is not Standing.UNSHOT for a in self.answers.values())
@@ -84,7 +88,7 @@ class Survey:
     def target(self, station: Station, reference: Reference | None) -> float | None:
         """What should be read at a station against `reference`; None where nothing can be."""
         spot = reference.spot(station.at) if reference else None
-        return reference.target(spot, self._level(spot) - self.surface.depth) if reference and spot else None
+        return reference.target(spot, self.level(spot)) if reference and spot else None
 
     def misreads(
         self,

@@ -1,4 +1,4 @@
-"""Machines, the laboratory's curve, densities, stiffness, sampling, vibration: against tables, handbooks, libraries."""
+"""Machines, curves, densities, stiffness, sampling, vibration: against tables, handbooks and libraries."""
 
 import math
 from itertools import product
@@ -47,8 +47,8 @@ def machine(kind: MachineKind, intensity: float) -> Machine:
     return Machine("m", kind, mass, 0.5, 0.5)
 
 
-# UK Specification for Highway Works, Series 800, table 8/4, as the domain's notes quote it from memory: passes at 110,
-# 150 and 225 mm, on both sides of each class's limits. Two passes become three: the trade's least.
+# UK Specification for Highway Works, Series 800, table 8/4, quoted from memory: passes at 110, 150 and 225 mm, on
+# both sides of each class's limits. Two passes become three: the trade's least.
 @pytest.mark.parametrize(
     ("kind", "intensity", "passes"),
     [
@@ -84,7 +84,9 @@ def test_passes_by_class(kind: MachineKind, intensity: float, passes: tuple[int 
     light = passes == (None, None, None)
     assert proved_by_settlement(of) == light
     assert passes_needed(of, 0.050) == (3 if light else passes[0])
-    assert greatest_thickness(of) == (0.050 if light else max(d for d, n in zip((0.11, 0.15, 0.225), passes) if n))
+    assert greatest_thickness(of) == (
+        0.050 if light else (0.110, 0.150, 0.225)[sum(n is not None for n in passes) - 1]
+    )
 
 
 def test_what_is_heavy_enough_is_the_lightest_class_of_each_kind() -> None:
@@ -125,9 +127,9 @@ def test_a_parabola_gives_back_its_own_vertex(bend: float, top: float, most: flo
     assert (found.optimum, found.maximum) == (pytest.approx(top, abs=1e-6), pytest.approx(most, rel=1e-9))
 
 
-# A worked example of a standard Proctor test from a textbook of geotechnical engineering (Das, Principles of
-# Geotechnical Engineering, compaction chapter; from memory): mould 1/30 ft³, mass of moist soil in lb at each moisture;
-# read off its graph: maximum dry unit weight about 111.5 lb/ft³ at about 15 %.
+# A worked example of a standard Proctor test from a textbook (Das, Principles of Geotechnical Engineering, chapter on
+# compaction; from memory): mould 1/30 ft³, mass of moist soil in lb at each moisture; read off
+# its graph: maximum dry unit weight about 111.5 lb/ft³ at about 15 %.
 DAS = ((10, 3.88), (12, 4.09), (14, 4.23), (16, 4.28), (18, 4.24), (20, 4.19))
 
 
