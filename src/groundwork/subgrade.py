@@ -158,7 +158,9 @@ class Subgrade:
                     STIFFNESS[SurfaceKey.FORMATION][self.case.traffic],
                 )
                 words = Words("{found} MPa", names={"found": f"{modulus:.0f}"})
-                return Shown(test, words, Words("{asked} MPa", names={"asked": f"{asked:.0f}"}), modulus >= asked)
+                return Shown(
+                    test, words, Words("{asked} MPa", names={"asked": f"{asked:.0f}"}), modulus >= asked - 1e-9
+                )
         return None
 
     @cached_property
