@@ -725,7 +725,10 @@ def _answer(stage: str, evidence: dict[str, Any]) -> object:
         )
     if stage == EXCAVATION.key:
         return {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence["stations"]}
-    return {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}
+    design = {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}
+    # In how many lifts a layer is laid is for the crew to say, and changes no surface that is signed.
+    design["specification"] = {key: value for key, value in design["specification"].items() if key != "lifts"}
+    return design
 
 
 _JUDGED = {stage.key: stage for stage in stages.STAGES if stage.judged}

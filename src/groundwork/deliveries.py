@@ -30,6 +30,10 @@ class Tally:
         return math.fsum(ticket.mass for ticket in self.tickets)
 
     @property
+    def title(self) -> str:
+        return material(self.material).title
+
+    @property
     def density(self) -> float:
         return material(self.material).density
 
@@ -83,7 +87,7 @@ def delivery_findings(found: Sequence[Tally]) -> Iterator[Finding]:
             Words(
                 "{material}: tickets come to {implied}, levels to {mean}, {off} " + more,
                 {"implied": tally.implied, "mean": tally.mean},
-                names={"material": material(tally.material).title, "off": f"{abs(tally.off):.0%}"},
+                names={"material": tally.title, "off": f"{abs(tally.off):.0%}"},
             ),
             Words("within 10 %"),
             "One of them is wrong: a ticket, a level, the density, or stone that went elsewhere.",

@@ -28,8 +28,6 @@ from groundwork.entries import (
     entry_value,
 )
 from groundwork.job import Job
-from groundwork.laboratory import CompactionCurve, NotACurve
-from groundwork.materials import catalogue
 from groundwork.measure import (
     Measured,
     MeasureError,
@@ -44,18 +42,8 @@ from groundwork.measure import (
 from groundwork.patches import patches
 from groundwork.site import SiteError, check_site, read_site, site_data
 from groundwork.stations import Station
-from groundwork.worked import (
-    Cured,
-    Delivered,
-    LaboratoryTest,
-    MachineBrought,
-    Passed,
-    Settling,
-    SoftSpot,
-    Spread,
-    Tamped,
-    ToppedUp,
-)
+from groundwork.worked import MachineBrought, SoftSpot, Work
+from groundwork.worknames import WorkNames
 
 LARGEST_FILE = 5_000_000
 
@@ -188,11 +176,13 @@ class _Names:
         self.marks = {mark.name for mark in job.marks}
         self.pegs = {f"P{n}" for n in range(1, len(job.outline) + 1)}
         self.surfaces = {str(surface.key) for surface in job.specification.levelled}
-        self.patches = {"", *(patch.name for patch in patches(job.area))}
+        patch_names = {patch.name for patch in patches(job.area)}
+        self.work = WorkNames(self.surfaces, stations, patch_names, len(job.outline))
         self.stations, self.known = stations, known
 
-    def __call__(self, entry: Entry, path: str) -> None:
-        self._check_work(entry, path)
+    def __call__(self, entry: Entry, path: str) -> None:  # noqa: PLR0912 (one case a kind)
+        if isinstance(entry, Work):
+            self._check_work(entry, path)
         match entry:
             case SetUp() | MeterBase():
                 self._one_of(entry.mark, self._points(), f"{path}.mark", "mark or turning point")
@@ -225,27 +215,11 @@ class _Names:
                     raise JobFileError(f"{path}.strikes", f"nothing before it is called {entry.strikes!r}")
                 self._before(entry.strikes, object, f"{path}.strikes", "entry")
 
-    def _check_work(self, entry: Entry, path: str) -> None:
-        if (lift := getattr(entry, "lift", None)) is not None:
-            self._one_of(lift, self.surfaces, f"{path}.lift", "surface of this base")
-        match entry:
-            case Spread() | ToppedUp() | Settling():
-                self._one_of(entry.station, self.stations, f"{path}.station", "station")
-            case Passed():
-                self._before(entry.machine, MachineBrought, f"{path}.machine", "machine")
-                self._one_of(entry.patch, self.patches, f"{path}.patch", "patch of this area")
-            case Tamped():
-                self._one_of(f"P{entry.side + 1}", self.pegs, f"{path}.side", "corner")
-            case Cured():
-                self._before(entry.spot, SoftSpot, f"{path}.spot", "soft spot")
-            case LaboratoryTest():
-                self._one_of(entry.material, set(catalogue()), f"{path}.material", "material")
-                try:
-                    CompactionCurve(entry.moistures, entry.densities, entry.gravity)
-                except NotACurve as error:
-                    raise JobFileError(f"{path}.moistures", str(error)) from error
-            case Delivered():
-                self._one_of(entry.material, set(catalogue()), f"{path}.material", "material")
+    def _check_work(self, entry: Work, path: str) -> None:
+        machines = [e.id for e in self.known.values() if isinstance(e, MachineBrought)]
+        spots = [e.id for e in self.known.values() if isinstance(e, SoftSpot)]
+        if found := replace(self.work, machines=machines, spots=spots).wrong(entry):
+            raise JobFileError(f"{path}.{found[0]}", found[1])
 
     def _points(self) -> set[str]:
         return self.marks | {e.point for e in self.known.values() if isinstance(e, Foresight)}

@@ -30,15 +30,18 @@ from groundwork.patches import Patch, patches
 from groundwork.sampling import draw, how_many
 from groundwork.surface import Point
 from groundwork.worked import (
+    ConeTest,
     DensityTest,
     Direction,
     GaugeTest,
     Moisture,
     Passed,
     PlacedTest,
+    ProofRoll,
     SandTest,
     Scarified,
     Settling,
+    SpikeTest,
     Spread,
     Tamped,
     WeightTest,
@@ -59,6 +62,8 @@ STIFFNESS = {
     SurfaceKey.BASE: {Traffic.FOOT: 25.0, Traffic.LIGHT: 30.0, Traffic.DRIVE: 45.0, Traffic.HEAVY: 45.0},
 }
 """The least Evd by a light falling weight, MPa (common practice, no published source; the engineer's comes first)."""
+GROUND_TESTS = (SpikeTest, ConeTest, WeightTest, ProofRoll)
+"""What shows whether the ground is firm."""
 WETTED = frozenset({Family.DENSE, Family.DUST})
 """Materials whose compaction hangs on water."""
 
@@ -250,6 +255,11 @@ class LiftRecord:
         spots = draw(self.job.area, f"{self.key} {self.work[0].id}", number)
         return tuple((f"T{n}", spot) for n, spot in enumerate(spots, start=1))
 
+    @property
+    def tests(self) -> tuple[PlacedTest, ...]:
+        """Every test taken on it, oldest first."""
+        return tuple(each for each in self.work if isinstance(each, PlacedTest))
+
     def newest(self, *kinds: type[_Test]) -> dict[str, _Test]:
         """The newest test of these kinds at each place, in the order the places were first tested."""
         found: dict[str, _Test] = {}
@@ -306,7 +316,10 @@ class LiftRecord:
 
     @cached_property
     def untested(self) -> tuple[str, ...]:
-        """The drawn places still without the test that is asked for."""
+        """The drawn places still without the test that is asked for: density at each of a lift that wants it, any
+        test of the ground at one of them."""
+        if self.course is None:
+            return () if self.newest(*GROUND_TESTS) else tuple(name for name, _at in self.places)
         if not self.wants_density:
             return ()
         done = {each.test.place for each in self.densities}

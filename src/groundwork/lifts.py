@@ -1,8 +1,10 @@
 """Whether a lift is tight, what holds it, and what to do next."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import cached_property
+from typing import Any
 
 from groundwork.liftplan import CoursePlan
 from groundwork.liftrecord import DRY_BY, NEAR_OPTIMUM, LiftRecord
@@ -20,13 +22,34 @@ class Step:
     words: Words
 
 
+class LiftState(StrEnum):
+    """How a lift stands, by what is to be done next on it."""
+
+    NOT_BEGUN = "not begun"
+    IN_WORK = "in work"
+    HELD = "held"
+    TIGHT = "tight"
+
+
 class Lift(LiftRecord):
-    """A lift with what its record comes to."""
+    """A lift with what its record comes to; `more` is what is found on it beside the L rules."""
+
+    def __init__(self, *record: Any, more: Sequence[Finding] = (), **named: Any) -> None:
+        super().__init__(*record, **named)
+        self.more = tuple(more)
+
+    @property
+    def state(self) -> LiftState:
+        if not self.is_begun:
+            return LiftState.NOT_BEGUN
+        if self.next_step.kind in ("tight", "levels"):
+            return LiftState.TIGHT
+        return LiftState.HELD if self.next_step.kind in ("light", "rework", "stop") else LiftState.IN_WORK
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
         """The L rules on what was done to it."""
-        return tuple(lift_findings(self))
+        return (*lift_findings(self), *self.more)
 
     @property
     def stops(self) -> tuple[Finding, ...]:
@@ -75,7 +98,8 @@ def _steps(lift: Lift) -> Iterator[Step]:  # noqa: PLR0912 (one case a step)
         yield Step("rework", Words("not tight at {places}: go over it again, test again there",
                                    names={"places": ", ".join(lift.failed)}))  # fmt: skip
     if lift.untested:
-        yield Step("test", Words("test at {places}", names={"places": ", ".join(lift.untested)}))
+        what = "test at {places}" if lift.course else "test the ground at one of {places}"
+        yield Step("test", Words(what, names={"places": ", ".join(lift.untested)}))
     if lift.untamped:
         yield Step("tamp", Words("tamp {n} sides by hand", counts={"n": len(lift.untamped)}))
     if lift.stops:
@@ -93,7 +117,7 @@ def _water_step(lift: Lift, plan: CoursePlan) -> Iterator[Step]:
     share = now.share if now.share is not None else optimum - DRY_BY if now.feel is Feel.DRY else None
     if share is not None and share < optimum - (0 if now.feel is Feel.DRY else NEAR_OPTIMUM) - 1e-9:
         litres = plan.water(share, optimum) or 0.0
-        yield Step("water", Words("too dry: add {litres} l, mix it in, squeeze again",
-                                  names={"litres": f"{litres:.0f}"}))  # fmt: skip
+        words = Words("too dry: add {litres}, mix it in, squeeze again", water={"litres": litres / 1000})
+        yield Step("water", words)
     if now.feel is Feel.SOUPY or (now.share is not None and now.share > optimum + NEAR_OPTIMUM + 1e-9):
         yield Step("drain", Words("too wet: let it drain, then squeeze again"))

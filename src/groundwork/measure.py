@@ -323,6 +323,18 @@ def format_rain(metres_a_second: float, unit: Unit) -> str:
     return f"{an_hour * 1000:.0f} mm/h" if unit.is_metric else f"{an_hour / INCH:.1f} in/h"
 
 
+POUND_A_CUBIC_FOOT = 16.018463373960142
+"""In kg/m³."""
+
+
+def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
+    """A density: kg/m³, or pounds a cubic foot to a tenth; `named` with its unit."""
+    text, name = (
+        (f"{kilograms:.0f}", "kg/m³") if unit.is_metric else (f"{kilograms / POUND_A_CUBIC_FOOT:.1f}", "lb/ft³")
+    )
+    return f"{text} {name}" if named else text
+
+
 def format_mass(kilograms: float, unit: Unit) -> str:
     """A mass in tonnes, or short tons of 2000 lb."""
     return f"{kilograms / 1000:.1f} t" if unit.is_metric else f"{kilograms / 907.18474:.1f} tons"

@@ -214,6 +214,10 @@ class Subgrade:
     def _firmness(self) -> Iterator[Finding]:
         why = "A soft spot left in shows at the top, however good the base over it is."
         spots = self.spots
+        if self.tested.passes_done and self.tested.untested:
+            yield Finding("D04", Severity.STOP, Words("the ground is not tested"),
+                          Words("a test at one place at least"), why,
+                          "Push a spike, drive a cone or roll it at a place drawn.", Source.PRACTICE)  # fmt: skip
         soft = [
             s for s in self.shown
             if not s.holds and not any(x.is_sound and shapely.dwithin(x.outline, shapely.Point(s.test.at), 0.05)

@@ -15,10 +15,11 @@ from groundwork.exposure import daily_exposure
 from groundwork.job import Job
 from groundwork.laboratory import CompactionCurve, curve
 from groundwork.liftplan import Bulking, CoursePlan, bulking
-from groundwork.liftrecord import bulking_ratios, by_lift
+from groundwork.liftrecord import LiftRecord, bulking_ratios, by_lift
 from groundwork.lifts import Lift
 from groundwork.machines import Machine, time_on_machine
 from groundwork.materials import STONE
+from groundwork.patches import patches
 from groundwork.pours import Curing, PourPlan, pour_findings, pour_plan
 from groundwork.quantities import quantities
 from groundwork.soundness import Case
@@ -32,9 +33,11 @@ from groundwork.worked import (
     MachineBrought,
     Passed,
     Poured,
+    SoftSpot,
     Spread,
     Work,
 )
+from groundwork.worknames import WorkNames
 
 
 class Works:
@@ -43,6 +46,18 @@ class Works:
     def __init__(self, job: Job, case: Case, entries: Iterable[Entry], survey: Callable[[str], Survey]) -> None:
         self.job, self.case, self._survey = job, case, survey
         self.work: tuple[Work, ...] = tuple(e for e in entries if isinstance(e, Work))
+
+    @cached_property
+    def names(self) -> WorkNames:
+        """What further entries may name."""
+        return WorkNames(
+            {str(surface.key) for surface in self.job.specification.levelled},
+            self._survey(SurfaceKey.FORMATION).answers,
+            {patch.name for patch in patches(self.job.area)},
+            len(self.job.outline),
+            self.machines,
+            {e.id for e in self.work if isinstance(e, SoftSpot)},
+        )
 
     @cached_property
     def machines(self) -> dict[str, Machine]:
@@ -105,23 +120,24 @@ class Works:
         work = self._by_lift.get(key, [])
         last = next((e.machine for e in reversed(work) if isinstance(e, Passed)), "")
         machine = self.machines.get(last) or next(reversed(list(self.machines.values())), None)
-        plan = None
-        if course is not None:
-            whole = self.area
-            plan = CoursePlan(course, machine, self.bulkings[course.layer.material], whole.area, whole.length)
-        laid = self._laid.get(key)
-        made_of = self.curves.get(course.layer.material) if course else None
-        return Lift(self.job, key, plan, work, self.machines, made_of, laid, self._survey(key).left)
+        if course is None:
+            return Lift(self.job, key, None, work, self.machines, levels_left=self._survey(key).left,
+                        more=self.subgrade.findings if work else ())  # fmt: skip
+        plan = CoursePlan(course, machine, self.bulkings[course.layer.material], self.area.area, self.area.length)
+        return Lift(self.job, key, plan, work, self.machines, self.curves.get(course.layer.material),
+                    self._laid.get(key), self._survey(key).left)  # fmt: skip
 
     @property
     def in_hand(self) -> Lift:
         """The lowest lift that is not tight or not shot, else the last."""
         order = list(self.lifts.values())
-        return next((lift for lift in order if not lift.is_tight or lift.levels_left), order[-1])
+        return next((lift for lift in order if lift.next_step.kind != "tight"), order[-1])
 
     @cached_property
     def subgrade(self) -> Subgrade:
-        return Subgrade(self.case, self.lifts[SurfaceKey.FORMATION], self.work, self.job.today)
+        key = str(SurfaceKey.FORMATION)
+        tested = LiftRecord(self.job, key, None, self._by_lift.get(key, []), self.machines)
+        return Subgrade(self.case, tested, self.work, self.job.today)
 
     @cached_property
     def pour(self) -> PourPlan | None:

@@ -8,6 +8,7 @@ from nivelum.crews import views as crews
 from nivelum.exchange import views as exchange
 from nivelum.instruments import views as instruments
 from nivelum.jobs import views as jobs
+from nivelum.lifts import views as lifts
 from nivelum.live import views as live
 from nivelum.readings.views import book
 from nivelum.readings.views import ground as readings
@@ -45,6 +46,15 @@ job = [
     path("ground/book/", book.book, name="book"),
     path("ground/targets/", book.targets, name="targets"),
     path("water/", water.water, name="water"),
+    path("lifts/", lifts.lift, name="lifts"),
+    path("lifts/now/", lifts.lift_now, name="lifts-now"),
+    path("lifts/tests/", lifts.tests, name="lift-tests"),
+    path("lifts/ground/", lifts.subgrade, name="subgrade"),
+    path("lifts/pour/", lifts.pour, name="pour"),
+    path("lifts/deliveries/", lifts.deliveries, name="deliveries"),
+    path("lifts/strikes/", lifts.strike, name="strike-work"),
+    path("lifts/number/", lifts.choose, name="choose-lifts"),
+    path("lifts/<str:kind>/", lifts.record_work, name="work"),
     path("set-out/", setouts.set_out, name="set-out"),
     path("set-out/now/", setouts.set_out_now, name="set-out-now"),
     path("set-out/lengths/", setouts.length, name="length"),

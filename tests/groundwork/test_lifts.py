@@ -385,8 +385,9 @@ def test_what_a_soft_spot_takes() -> None:
 
 @pytest.mark.parametrize(
     ("soil", "how", "dose", "fires"),
-    [(Soil.CLAY, w.CureKind.LIME, 0.02, 0), (Soil.CLAY, w.CureKind.LIME, 0.019, 1), (Soil.CLAY, w.CureKind.CEMENT, 0.05, 1),
-     (Soil.SILT, w.CureKind.CEMENT, 0.08, 0), (Soil.SILT, w.CureKind.CEMENT, 0.081, 1), (Soil.SAND, w.CureKind.LIME, 0.1, 2)],
+    [(Soil.CLAY, w.CureKind.LIME, 0.02, 0), (Soil.CLAY, w.CureKind.LIME, 0.019, 1),
+     (Soil.CLAY, w.CureKind.CEMENT, 0.05, 1), (Soil.SILT, w.CureKind.CEMENT, 0.08, 0),
+     (Soil.SILT, w.CureKind.CEMENT, 0.081, 1), (Soil.SAND, w.CureKind.LIME, 0.1, 2)],
 )  # fmt: skip
 def test_d10_the_binder_fits_the_soil(soil, how, dose, fires) -> None:
     job = replace(JOB, brief=Brief(Traffic.DRIVE, soil))
@@ -450,7 +451,8 @@ def poured(days_ago: int = 30, gave: float = 3, celsius: float = 16, volume: flo
     ("pour", "found"),
     [(poured(), []), (poured(gave=5), []), (poured(gave=6), ["B01"]), (poured(celsius=5), []),
      (poured(celsius=4.9), ["B02"]), (poured(volume=4.4), ["B03"]), (poured(days_ago=7), []),
-     (poured(days_ago=6), ["B04"]), (poured(days_ago=13, celsius=10), ["B04"]), (poured(days_ago=14, celsius=10), [])],
+     (poured(days_ago=6), ["B04"]), (poured(days_ago=13, celsius=10), ["B04"]),
+     (poured(days_ago=14, celsius=10), [])],
 )  # fmt: skip
 def test_pours_at_their_limits(pour: w.Poured, found: list[str]) -> None:
     job = replace(

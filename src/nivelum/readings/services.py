@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
+from groundwork.worked import Work
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
@@ -47,6 +48,9 @@ NOT_STRUCK = (Kind.DESIGN, Kind.SIGN_OFF, Kind.ACCEPTANCE, Kind.STRIKE)
 def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one case a kind)
     assessment = snapshot(visit.job).assessment
     match entry:
+        case entry if isinstance(entry, Work):
+            if found := assessment.works.names.wrong(entry):
+                raise Refused(*found)
         case entries.SetUp() | entries.MeterBase():
             if assessment.runs.level_of(entry.mark) is None or entry.mark in assessment.knocked:
                 raise Refused("mark", _("The level of that mark is not known."))

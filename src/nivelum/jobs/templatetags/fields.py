@@ -1,5 +1,7 @@
 """Form fields as the sheets show them, made in Python: a page has dozens, with hundreds of options."""
 
+import uuid
+
 from django import template
 from django.forms import BoundField
 from django.utils.html import format_html, format_html_join
@@ -53,3 +55,9 @@ def chosen(field: BoundField, label: str) -> SafeString:
         options(field),
         wrong(field),
     )
+
+
+@register.simple_tag
+def new_id() -> str:
+    """An identifier for an entry that a button makes."""
+    return str(uuid.uuid4())

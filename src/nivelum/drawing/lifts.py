@@ -1,0 +1,253 @@
+"""Lifts drawn: the ladder of courses, the plan with what was gone over and tested, the compaction curve."""
+
+import numpy as np
+import shapely
+from django.utils.http import urlencode
+from django.utils.safestring import SafeString
+from django.utils.translation import gettext as _
+
+from groundwork.assess import Assessment
+from groundwork.laboratory import CompactionCurve, zero_air_voids
+from groundwork.liftrecord import Coverage
+from groundwork.lifts import Lift, LiftState
+from groundwork.measure import Unit, format_amount, format_density
+from groundwork.surface import Point
+from groundwork.worked import DensityTest, SoftSpot
+from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.section import css_of
+from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
+
+LADDER_WIDTH, LADDER_HEIGHT, TOP, SOIL = 250.0, 520.0, 14.0, 46.0
+BLOCK, GHOST = (50.0, 150.0), (158.0, 198.0)
+STATE_CSS = {
+    LiftState.NOT_BEGUN: "unshot",
+    LiftState.IN_WORK: "close",
+    LiftState.HELD: "dig",
+    LiftState.TIGHT: "good",
+}
+
+
+def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
+    """Every lift from the formation up, to scale: as compacted, and beside it as high as it is spread."""
+    lifts = list(assessment.works.lifts.values())
+    courses = [lift for lift in lifts if lift.plan]
+    root = sheet(LADDER_WIDTH, LADDER_HEIGHT, _("Lifts, drawn to scale"), "ladder plan")
+    textures(root)
+    total = sum(lift.plan.compacted for lift in courses if lift.plan)
+    highest = 0.0
+    under = 0.0
+    for lift in courses:
+        if lift.plan:
+            highest = max(highest, under + lift.plan.loose)
+            under += lift.plan.compacted
+    per_metre = (LADDER_HEIGHT - TOP - SOIL) / max(highest, total, 0.05)
+    foot = LADDER_HEIGHT - SOIL
+    ground = _rung(root, lifts[0], chosen)
+    add(ground, "rect", class_="ground", x=8, y=foot, width=LADDER_WIDTH - 16, height=SOIL)
+    _named(ground, lifts[0], _("formation"), foot + SOIL / 2 + 5)
+    below = 0.0
+    for lift in courses:
+        plan = lift.plan
+        if plan is None:
+            continue
+        upper, lower = foot - (below + plan.compacted) * per_metre, foot - below * per_metre
+        loose = lower - plan.loose * per_metre
+        rung = _rung(root, lift, chosen)
+        add(rung, "rect", class_="layer", x=BLOCK[0], y=upper, width=BLOCK[1] - BLOCK[0], height=lower - upper,
+            fill=f"url(#{css_of(plan.course.layer)})")  # fmt: skip
+        add(rung, "path", class_="loose", d=path([(GHOST[0], lower), (GHOST[0], loose), (GHOST[1], loose),
+                                                  (GHOST[1], lower)]))  # fmt: skip
+        number = plan.course.surface.lift
+        name = _("lift {n}").format(n=number) if plan.course.surface.lifts > 1 else _(plan.course.layer.role)
+        _named(rung, lift, name, (upper + lower) / 2 + 5)
+        add(rung, "text", format_amount(plan.compacted, unit), x=4, y=(upper + lower) / 2 + 20, class_="figure")
+        add(
+            rung,
+            "text",
+            format_amount(plan.loose, unit),
+            x=GHOST[1] + 5,
+            y=(loose + lower) / 2 + 5,
+            class_="loose-of",
+        )
+        below += plan.compacted
+    return finished(root)
+
+
+def _rung(root: Element, lift: Lift, chosen: str) -> Element:
+    link = add(root, "a", href="?" + urlencode({"lift": lift.key}), data_lift=lift.key)
+    link.set("class", "rung chosen" if lift.key == chosen else "rung")
+    link.set("aria-label", f"{lift.key}, {_(lift.state)}")
+    return link
+
+
+def _named(rung: Element, lift: Lift, name: str, y: float) -> None:
+    add(rung, "text", name, x=sum(BLOCK) / 2, y=y, class_="lift-name")
+    mark = add(rung, "g", class_=f"glyph v-{STATE_CSS[lift.state]}", transform=f"translate(22 {y - 6:.1f})")
+    _press_mark(mark, lift.state)
+
+
+def _press_mark(mark: Element, state: LiftState) -> None:
+    """Pressed from both sides once it is tight; open while it is not."""
+    match state:
+        case LiftState.TIGHT:
+            add(mark, "path", class_="f", d="M-9 -11H9L0 -3ZM-9 11H9L0 3Z")
+            add(mark, "path", class_="s", d="M-11 0H11")
+        case LiftState.HELD:
+            add(mark, "path", class_="s", d="M-11 0H-5M5 0H11M-4 -4L4 4M4 -4L-4 4")
+            add(mark, "path", class_="f", d="M-9 -13H9L0 -7Z")
+        case LiftState.IN_WORK:
+            add(mark, "path", class_="s", d="M-11 0H11M-8 -11H8L0 -4Z")
+        case _:
+            add(mark, "path", class_="s", d="M-5 0H5M0 -5V5")
+
+
+def lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str) -> SafeString:
+    """The area in patches with how often each was gone over, the places to test, soft spots. Each patch links to
+    itself."""
+    job = assessment.job
+    scale, width, height = fitted(places_of(job))
+    root = sheet(width, height, _("What was gone over on {lift}").format(lift=lift.key), "plan lift-plan")
+    placed_on_the_ground(root, scale)
+    textures(root)
+    _patterns(root)
+    taken = tuple(scale.to_sheet(_middle(each.patch.outline)) for each in lift.coverage)
+    surroundings(root, job, scale, taken)
+    machine = lift.machine_now()
+    for each in lift.coverage:
+        needed = None if machine is None else lift.passes_left(each, machine)
+        _patch(root, lift, each, needed, scale, patch)
+    for facet in job.facets:
+        fall(root, facet, job, scale, taken)
+    _spots(root, assessment, scale)
+    _tests(root, lift, scale)
+    scale_bar(root, scale, height, unit)
+    return finished(root)
+
+
+def _patterns(root: Element) -> None:
+    """Strokes one way for passes one way, crossed for both, close together once it is enough."""
+    defs = add(root, "defs")
+    for name, size, lines in (
+        ("along", 16, "M8 0V16"),
+        ("across", 16, "M0 8H16"),
+        ("both", 16, "M8 0V16M0 8H16"),
+        ("enough", 8, "M4 0V8M0 4H8"),
+    ):
+        tile = add(defs, "pattern", id=f"gone-{name}", width=size, height=size, patternUnits="userSpaceOnUse")
+        add(tile, "path", d=lines, class_="gone-line")
+
+
+def _patch(root: Element, lift: Lift, of: Coverage, left: int | None, scale: Scale, chosen: str) -> None:
+    name = of.patch.name
+    link = add(root, "a", href="?" + urlencode({"lift": lift.key, "patch": name}), data_patch=name)
+    way = "enough" if of.is_done else "both" if of.along and of.across else "along" if of.along else "across"
+    link.set("class", "patch" + (" chosen" if name == chosen else ""))
+    says = _("patch {n}: {along} along, {across} across").format(n=name, along=of.along, across=of.across)
+    link.set("aria-label", says)
+    rings = [of.patch.outline.exterior, *of.patch.outline.interiors]
+    d = "".join(path([scale.to_sheet(p) for p in ring.coords[:-1]], closed=True) for ring in rings)
+    add(link, "path", d=d, class_="gone", fill=f"url(#gone-{way})" if of.passes else "none")
+    x, y = scale.to_sheet(_middle(of.patch.outline))
+    add(link, "text", str(of.passes), x=x, y=y + 6, class_="count")
+    more = "" if left is None else _("enough") if left == 0 else _("{n} more").format(n=left)
+    add(link, "text", f"{name} · {more}" if more else name, x=x, y=y + 25, class_="patch-name")
+
+
+def _tests(root: Element, lift: Lift, scale: Scale) -> None:
+    done = {test.place: test for test in lift.tests}
+    spots: dict[str, Point] = dict(lift.places) | {name: t.at for name, t in done.items()}
+    for name, at in spots.items():
+        x, y = scale.to_sheet(at)
+        state = "dig" if name in lift.failed else "good" if name in done else "close"
+        group = add(root, "g", class_=f"test-place v-{state}", transform=f"translate({x:.1f} {y:.1f})")
+        add(group, "path", class_="s", d="M0 -12V12M-12 0H12M-7 0A7 7 0 1 1 7 0A7 7 0 1 1 -7 0")
+        add(group, "text", name, x=14, y=-6)
+
+
+def _spots(root: Element, assessment: Assessment, scale: Scale) -> None:
+    for each in assessment.works.subgrade.spots:
+        _spot(root, each.spot, each.is_sound, scale)
+
+
+def _spot(root: Element, spot: SoftSpot, sound: bool, scale: Scale) -> None:
+    group = add(root, "g", class_="soft-spot sound" if sound else "soft-spot")
+    add(group, "path", d=path([scale.to_sheet(p) for p in spot.corners], closed=True))
+    x, y = scale.to_sheet(_middle(shapely.Polygon(spot.corners)))
+    add(group, "text", spot.name, x=x, y=y + 5)
+
+
+def _middle(area: shapely.Polygon) -> Point:
+    inside = area.representative_point()
+    return float(inside.x), float(inside.y)
+
+
+CURVE = (620.0, 380.0)
+LEFT, BOTTOM, INSET = 64.0, 46.0, 16.0
+
+
+def compaction_curve(curve: CompactionCurve, unit: Unit, tests: list[tuple[DensityTest, float]]) -> SafeString:
+    """Dry density against moisture: the laboratory's points and line, its peak, zero air voids, and the field's own
+    tests, each (test, dry density)."""
+    width, height = CURVE
+    root = sheet(width, height, _("Compaction curve"), "curve plan")
+    wet = [*curve.moistures, *(test.moisture for test, _dry in tests)]
+    low, high = min(wet) - 0.01, max(wet) + 0.01
+    dense = [*curve.densities, curve.maximum, *(dry for _test, dry in tests)]
+    least, most = min(dense) - 40, max(dense) + 60
+
+    def at(moisture: float, density: float) -> Point:
+        return (
+            LEFT + (moisture - low) / (high - low) * (width - LEFT - INSET),
+            height - BOTTOM - (density - least) / (most - least) * (height - BOTTOM - INSET),
+        )
+
+    _axes(root, at, (low, high), (least, most), unit)
+    fine = np.linspace(low, high, 120)
+    voids = [(float(w), float(zero_air_voids(w, curve.gravity))) for w in fine]
+    inside = [point for point in voids if least <= point[1] <= most]
+    if len(inside) > 1:
+        add(root, "path", class_="voids", d=path([at(*point) for point in inside]))
+        x, y = at(*inside[0])
+        add(root, "text", _("no air left"), x=x + 8, y=max(y + 14, 20), class_="voids-name")
+    fitted_to = np.linspace(curve.moistures[0], curve.moistures[-1], 80)
+    add(
+        root,
+        "path",
+        class_="fitted",
+        d=path([at(float(w), float(curve.density_at(np.array([w]))[0])) for w in fitted_to]),
+    )
+    for moisture, density in zip(curve.moistures, curve.densities, strict=True):
+        x, y = at(moisture, density)
+        add(root, "circle", class_="point", cx=x, cy=y, r=5)
+    x, y = at(curve.optimum, curve.maximum)
+    add(root, "path", class_="peak", d=f"M{x:.1f} {height - BOTTOM:.1f}V{y:.1f}H{LEFT:.1f}")
+    peak = f"{format_density(curve.maximum, unit)} · {curve.optimum:.1%}"
+    add(root, "text", peak, x=x + 8, y=y - 10, class_="figure")
+    for test, dry in tests:
+        x, y = at(test.moisture, dry)
+        group = add(root, "g", class_="field-test", transform=f"translate({x:.1f} {y:.1f})")
+        add(group, "path", d="M-7 -7L7 7M7 -7L-7 7")
+        add(group, "text", test.place, x=10, y=5)
+    return finished(root)
+
+
+def _axes(root: Element, at, wet: Point, dense: Point, unit: Unit) -> None:
+    width, height = CURVE
+    add(root, "path", class_="axis", d=f"M{LEFT} {INSET}V{height - BOTTOM}H{width - INSET}")
+    for percent in range(int(np.ceil(wet[0] * 100)), int(wet[1] * 100) + 1):
+        x, _y = at(percent / 100, dense[0])
+        add(root, "text", f"{percent} %", x=x, y=height - BOTTOM + 20, class_="tick", text_anchor="middle")
+    for density in range(int(np.ceil(dense[0] / 50)) * 50, int(dense[1]) + 1, 50):
+        _x, y = at(wet[0], density)
+        add(root, "path", class_="tick-line", d=f"M{LEFT - 5} {y:.1f}H{width - INSET}")
+        add(
+            root,
+            "text",
+            format_density(density, unit, named=False),
+            x=LEFT - 9,
+            y=y + 5,
+            class_="tick",
+            text_anchor="end",
+        )
+    add(root, "text", _("moisture"), x=width - INSET, y=height - 8, class_="tick", text_anchor="end")
+    add(root, "text", format_density(0, unit).split()[1], x=6, y=INSET + 2, class_="tick")

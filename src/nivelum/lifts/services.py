@@ -1,0 +1,50 @@
+"""The verbs of the lifts that are not plain entries."""
+
+from dataclasses import replace
+
+from django.db import transaction
+from django.utils.translation import gettext as _
+
+from groundwork.base import Role
+from groundwork.entries import machine as machine_of
+from groundwork.machines import Machine
+from groundwork.site import site_data
+from nivelum.jobs.access import Visit
+from nivelum.jobs.models import Entry, Kind
+from nivelum.jobs.services import Author, append, lock, snapshot
+
+
+class NotChosen(Exception):
+    """The number of lifts cannot be changed; the message says why."""
+
+
+@transaction.atomic
+def choose_lifts(visit: Visit, role: Role, number: int, author: Author) -> None:
+    """Lays a role's layers in so many lifts from now on. Raises `NotChosen` once anything was done to one of them."""
+    lock(visit.job)
+    assessment = snapshot(visit.job).assessment
+    job, works = assessment.job, assessment.works
+    if any(
+        (lift.is_begun or assessment.survey(key).shot_count) and lift.course and lift.course.layer.role is role
+        for key, lift in works.lifts.items()
+    ):
+        raise NotChosen(_("Work on that layer has begun: its lifts stay as they are."))
+    lifts = tuple(sorted((dict(job.specification.lifts) | {role: number}).items()))
+    try:
+        changed = replace(job, specification=replace(job.specification, lifts=lifts))
+    except ValueError as error:
+        raise NotChosen(str(error)) from error
+    append(visit.job, Kind.DESIGN, site_data(changed), author)
+
+
+def known_machines(visit: Visit, here: list[Machine]) -> list[Machine]:
+    """The machines the crew has brought to its other jobs and not to this one, each once, by name. One query."""
+    bodies = (
+        Entry.objects.filter(job__crew=visit.job.crew, kind=Kind.MACHINE)
+        .exclude(job=visit.job)
+        .order_by("at")
+        .values_list("body", flat=True)
+    )
+    found = {machine.name: machine for machine in (machine_of(body["machine"]) for body in bodies)}
+    names = {machine.name for machine in here}
+    return [found[name] for name in sorted(found) if name not in names]

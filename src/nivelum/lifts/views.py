@@ -1,0 +1,350 @@
+"""Lifts: how thick, how wet, how many passes, is it tight?"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.http import urlencode
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_POST
+
+from groundwork import worked
+from groundwork.assess import Assessment
+from groundwork.base import Role
+from groundwork.exposure import LIMIT, time_until
+from groundwork.lifts import Lift
+from groundwork.machines import MachineKind, Would
+from groundwork.measure import Unit
+from groundwork.works import Works
+from nivelum.crews.policy import Verb
+from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import Author, Made, Snapshot, snapshot
+from nivelum.lifts.forms import FORMS, MACHINE_WORDS, AgainForm, WorkForm
+from nivelum.lifts.services import NotChosen, choose_lifts, known_machines
+from nivelum.readings.forms import StrikeForm
+from nivelum.readings.recording import recorded
+from nivelum.readings.services import may_strike
+
+LEAF_OF = {
+    "laboratory": "lift-tests", "gauge": "lift-tests", "sand": "lift-tests", "weight": "lift-tests",
+    "spike": "lift-tests", "cone": "lift-tests", "proof_roll": "lift-tests",
+    "soft_spot": "subgrade", "cured": "subgrade", "fabric": "subgrade", "competent": "subgrade",
+    "delivered": "deliveries", "poured": "pour",
+}  # fmt: skip
+"""The leaf each kind of entry is made on; the others are made beside the lift itself."""
+TOLD = 8
+"""So many of a lift's newest entries are listed."""
+FIRST_FIELD = {"machine": "name", "moisture": "share", "pass": "machine", "laboratory": "points"}
+
+
+@dataclass(frozen=True)
+class Told:
+    """Something recorded on a lift, as the list shows it."""
+
+    entry: worked.Work
+    made: Made
+    may_strike: bool
+
+    @property
+    def kind(self) -> str:
+        return self.entry.KIND
+
+
+@require_GET
+@job_view(Verb.SEE)
+def lift(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The ladder, the plan of what was gone over, the hands' own controls."""
+    context = _lift_context(request, visit)
+    return render(request, "lifts/hands.html" if request.htmx else "lifts/lift.html", context)
+
+
+@require_GET
+@job_view(Verb.SEE)
+def lift_now(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """What others have done; what is being typed is left alone."""
+    return render(request, "lifts/now.html", _lift_context(request, visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def tests(request: HttpRequest, visit: Visit) -> HttpResponse:
+    return render(request, "lifts/tests.html", _tests_context(request, visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def subgrade(request: HttpRequest, visit: Visit) -> HttpResponse:
+    return render(request, "lifts/ground.html", _ground_context(request, visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def pour(request: HttpRequest, visit: Visit) -> HttpResponse:
+    return render(request, "lifts/pour.html", _pour_context(request, visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def deliveries(request: HttpRequest, visit: Visit) -> HttpResponse:
+    return render(request, "lifts/deliveries.html", _deliveries_context(request, visit))
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
+    """Records an entry of work of any kind."""
+    if kind not in FORMS:
+        raise Http404
+    shot = snapshot(visit.job)
+    works, unit = shot.assessment.works, visit.job.crew.unit
+    form: WorkForm
+    if kind == "machine" and "again" in request.POST:
+        known = known_machines(visit, list(works.machines.values()))
+        form = AgainForm(request.POST, unit=unit, works=works, known=known)
+    else:
+        form = FORMS[kind](request.POST, unit=unit, works=works)
+    return _answer(request, visit, kind, form)
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Strikes out something recorded here."""
+    return _answer(request, visit, request.POST.get("kind", ""), StrikeForm(request.POST))
+
+
+@require_POST
+@job_view(Verb.DESIGN)
+def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Lays a layer in another number of lifts."""
+    role, number = request.POST.get("role", ""), request.POST.get("number", "")
+    if role not in (Role.BASE, Role.SUB_BASE) or not number.isdigit() or len(number) > 2:
+        raise Http404
+    refused = ""
+    try:
+        choose_lifts(visit, Role(role), int(number), Author(visit.person))
+    except NotChosen as error:
+        refused = str(error)
+    if refused:
+        return render(request, "lifts/lift.html", _lift_context(request, visit) | {"refused": refused}, status=422)
+    return HttpResponseRedirect(reverse("lifts", args=[visit.job.id]))
+
+
+def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpResponse:
+    """Records what `form` holds and shows where it was made, its errors beside its fields where there are any."""
+    leaf = LEAF_OF.get(kind, "lifts")
+    field = FIRST_FIELD.get(kind) or next((n for n in form.fields if n not in ("entry_id", "device_at", "lift")), "")
+    done = recorded(visit, form, field)
+    if done and not (request.htmx and leaf == "lifts"):
+        kept = {name: request.POST[name] for name in ("lift",) if request.POST.get(name)}
+        return HttpResponseRedirect(reverse(leaf, args=[visit.job.id]) + (f"?{urlencode(kept)}" if kept else ""))
+    makes, template = _LEAVES[leaf]
+    context = makes(request, visit)
+    if not done:
+        context["wrong_kind"] = kind
+        context["forms"] = context["forms"] | {kind: form}
+    if leaf == "lifts" and request.htmx:
+        template = "lifts/hands.html"
+    return render(request, template, context, status=200 if done else 422)
+
+
+def _screen(request: HttpRequest, visit: Visit, leaf: str, kinds: tuple[str, ...]) -> tuple[dict[str, Any], Snapshot]:
+    """What every leaf shows: the job, the lift asked for, an empty form of each kind it makes."""
+    shot = snapshot(visit.job)
+    works, unit = shot.assessment.works, visit.job.crew.unit
+    asked = request.POST.get("lift") or request.GET.get("lift", "")
+    chosen = works.lifts.get(asked) or works.in_hand
+    forms = {kind: FORMS[kind](unit=unit, works=works, initial=_usual(kind, works, chosen)) for kind in kinds}
+    context = job_screen(visit, shot, "lifts") | {
+        "leaf": leaf,
+        "works": works,
+        "lift": chosen,
+        "surface": shot.assessment.job.specification.surface(chosen.key),
+        "lifts": [(shot.assessment.job.specification.surface(key), each, STATE_CSS[each.state])
+                  for key, each in works.lifts.items()],
+        "may_measure": visit.may(Verb.MEASURE),
+        "may_design": visit.may(Verb.DESIGN),
+        "forms": forms,
+        "wrong_kind": "",
+    }  # fmt: skip
+    return context, shot
+
+
+def _usual(kind: str, works: Works, chosen: Lift) -> dict[str, Any]:
+    initial: dict[str, Any] = {"lift": chosen.key}
+    if kind in ("cured", "poured"):
+        initial["on"] = timezone.localdate()
+    if kind == "laboratory":
+        initial |= {"gravity": "2.65", "material": chosen.plan.material.key if chosen.plan else None}
+    if kind == "settling":
+        initial["after_passes"] = max(1, chosen.passes_done)
+    if kind == "spread":
+        initial["station"] = next((n for n in works.names.stations if n not in chosen.spread), None)
+    if kind == "delivered":
+        initial["material"] = works.courses[-1].layer.material if works.courses else None
+    return initial
+
+
+HANDS = ("machine", "spread", "moisture", "pass", "tamped", "settling", "scarified", "topped_up", "weather")
+
+
+def _lift_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+    context, shot = _screen(request, visit, "lifts", HANDS)
+    assessment, unit, works = shot.assessment, visit.job.crew.unit, context["works"]
+    chosen: Lift = context["lift"]
+    asked = request.POST or request.GET
+    patch = asked.get("patch", "")
+    patch = patch if patch in works.names.patches else ""
+    machines = works.machines
+    wanted = asked.get("machine", "")
+    last = next((e.machine for e in reversed(chosen.work) if isinstance(e, worked.Passed)), "")
+    machine_id = next((m for m in (wanted, last, *reversed(machines)) if m in machines), "")
+    machine = machines.get(machine_id)
+    here = [each for each in chosen.coverage if patch in ("", each.patch.name)]
+    return context | {
+        "ladder": ladder(assessment, chosen.key, unit),
+        "plan": lift_plan(assessment, chosen, unit, patch),
+        "state_css": STATE_CSS[chosen.state],
+        "patch": patch,
+        "machine": machine,
+        "machine_id": machine_id,
+        "known": known_machines(visit, list(machines.values())) if visit.may(Verb.MEASURE) else [],
+        "ways": [("along", min(c.along for c in here)), ("across", min(c.across for c in here))],
+        "told": _told(visit, shot, chosen),
+        "targets": _targets(assessment, chosen),
+        "sides": [(n, f"P{n + 1}–P{(n + 1) % len(assessment.job.outline) + 1}") for n in chosen.untamped],
+        "until_action": None if machine is None else time_until(machine.vibration) / 60,
+        "until_limit": None if machine is None else time_until(machine.vibration, LIMIT) / 60,
+        "minutes": round(chosen.plan.seconds / 60) if chosen.plan and chosen.plan.seconds else 0,
+        "water_a_point": _water_a_point(chosen),
+        "more_lifts": _other_number(chosen),
+        "would": [_would(w, unit) for w in chosen.plan.would] if chosen.plan else [],
+        "may_choose": visit.may(Verb.DESIGN) and not chosen.is_begun,
+    }
+
+
+def _water_a_point(chosen: Lift) -> float | None:
+    """m³ of water for a point of moisture over the whole lift."""
+    if chosen.plan is None or chosen.optimum is None:
+        return None
+    litres = chosen.plan.water(chosen.optimum - 0.01, chosen.optimum)
+    return None if litres is None else litres / 1000
+
+
+def _other_number(chosen: Lift) -> bool:
+    """Whether the machine at hand would want another number of lifts than are planned."""
+    plan = chosen.plan
+    return plan is not None and plan.layer_lifts not in (None, plan.course.lifts)
+
+
+def _would(of: Would, unit: Unit) -> str:
+    """A machine that is heavy enough, in words."""
+    per = {MachineKind.PLATE: "kg/m²", MachineKind.TAMPER: "kg", MachineKind.ROLLER: "kg/m"}[of.kind]
+    number = of.above
+    if not unit.is_metric:
+        per = {"kg/m²": "lb/ft²", "kg": "lb", "kg/m": "lb/ft"}[per]
+        number /= {"lb/ft²": 4.882428, "lb": 0.45359237, "lb/ft": 1.488164}[per]
+    return _("a {kind} over {number} {per} ({n} passes)").format(
+        kind=MACHINE_WORDS[of.kind], number=round(number), per=per, n=of.passes
+    )
+
+
+def _told(visit: Visit, shot: Snapshot, chosen: Lift) -> list[Told]:
+    """The newest of what was recorded on a lift."""
+    return [
+        Told(entry, shot.made[entry.id], may_strike(visit, shot.made[entry.id].by_id))
+        for entry in reversed(chosen.work[-TOLD:])
+    ]
+
+
+def _targets(assessment: Assessment, chosen: Lift) -> list[tuple[str, float | None, float | None]]:
+    """Station by station what should be read loose and compacted, where the tool in hand reads there."""
+    if chosen.plan is None or assessment.present is None:
+        return []
+    return [
+        (name, assessment.spread_target(name, chosen), assessment.target(name, chosen.key))
+        for name in assessment.survey(chosen.key).answers
+    ]
+
+
+def _tests_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+    kinds = ("gauge", "sand", "weight", "spike", "cone", "proof_roll", "laboratory")
+    context, shot = _screen(request, visit, "lift-tests", kinds)
+    chosen: Lift = context["lift"]
+    works: Works = context["works"]
+    results = [(d.test, d.dry) for d in chosen.densities if d.dry is not None]
+    curve = chosen.curve
+    return context | {
+        "density_words": _density_words(visit.job.crew.unit),
+        "curve": compaction_curve(curve, visit.job.crew.unit, results) if curve else "",
+        "compaction": curve,
+        "ground": works.subgrade if chosen.course is None else None,
+        "places": _places(shot.assessment, chosen),
+        "told": [t for t in _told(visit, shot, chosen) if isinstance(t.entry, worked.PlacedTest)],
+        "plan": lift_plan(shot.assessment, chosen, visit.job.crew.unit, ""),
+    }
+
+
+def _density_words(unit: Unit) -> tuple[str, str, str]:
+    """What the fields of density tests are in."""
+    if unit.is_metric:
+        return _("Wet density, kg/m³"), _("Sand used, kg"), _("Sand’s density, kg/m³")
+    return _("Wet density, lb/ft³"), _("Sand used, lb"), _("Sand’s density, lb/ft³")
+
+
+def _places(assessment: Assessment, chosen: Lift) -> list[tuple[str, str, float, bool]]:
+    """Each drawn place, its nearest station, how far from it, and whether it was tested."""
+    tested = {test.place for test in chosen.tests}
+    found = []
+    for name, (x, y) in chosen.places:
+        near = min(assessment.stations, key=lambda s: (s.at[0] - x) ** 2 + (s.at[1] - y) ** 2)
+        far = ((near.at[0] - x) ** 2 + (near.at[1] - y) ** 2) ** 0.5
+        found.append((name, near.name, far, name in tested))
+    return found
+
+
+def _ground_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+    context, shot = _screen(request, visit, "subgrade", ("soft_spot", "cured", "fabric", "competent"))
+    works: Works = context["works"]
+    formation = works.lifts["formation"]
+    return context | {
+        "ground": works.subgrade,
+        "plan": lift_plan(shot.assessment, formation, visit.job.crew.unit, ""),
+        "depth_findings": works.depth_findings,
+        "scarify": shot.assessment.case.school.scarify,
+        "today": shot.assessment.job.today,
+        "lift": formation,
+        "surface": shot.assessment.job.specification.surface(formation.key),
+        "laid": [e for e in works.work if isinstance(e, worked.FabricLaid)],
+        "competent": [e for e in works.work if isinstance(e, worked.Competent)],
+    }
+
+
+def _pour_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+    context, shot = _screen(request, visit, "pour", ("poured",))
+    works: Works = context["works"]
+    today = shot.assessment.job.today
+    may = [(m, m.waits(today)) for m in works.curing.may] if works.curing else []
+    return context | {"pour": works.pour, "may": may, "pours": works.pours, "findings": works.pour_findings}
+
+
+def _deliveries_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+    context, shot = _screen(request, visit, "deliveries", ("delivered",))
+    works: Works = context["works"]
+    tickets = [(e, shot.made[e.id], may_strike(visit, shot.made[e.id].by_id))
+               for e in reversed(works.work) if isinstance(e, worked.Delivered)]  # fmt: skip
+    return context | {"tickets": tickets, "tallies": works.tallies, "findings": works.delivery_findings}
+
+
+_LEAVES = {
+    "lifts": (_lift_context, "lifts/lift.html"),
+    "lift-tests": (_tests_context, "lifts/tests.html"),
+    "subgrade": (_ground_context, "lifts/ground.html"),
+    "pour": (_pour_context, "lifts/pour.html"),
+    "deliveries": (_deliveries_context, "lifts/deliveries.html"),
+}
