@@ -17,7 +17,7 @@ from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.section import css_of
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 
-LADDER_WIDTH, LADDER_HEIGHT, TOP, SOIL = 250.0, 520.0, 14.0, 46.0
+LADDER_WIDTH, LADDER_HEIGHT, TOP, SOIL = 250.0, 440.0, 14.0, 46.0
 BLOCK, GHOST = (50.0, 150.0), (158.0, 198.0)
 STATE_CSS = {
     LiftState.NOT_BEGUN: "unshot",
@@ -60,7 +60,7 @@ def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
         number = plan.course.surface.lift
         name = _("lift {n}").format(n=number) if plan.course.surface.lifts > 1 else _(plan.course.layer.role)
         _named(rung, lift, name, (upper + lower) / 2 + 5)
-        add(rung, "text", format_amount(plan.compacted, unit), x=4, y=(upper + lower) / 2 + 20, class_="figure")
+        add(rung, "text", format_amount(plan.compacted, unit), x=4, y=(upper + lower) / 2 + 28, class_="figure")
         add(
             rung,
             "text",
@@ -82,8 +82,8 @@ def _rung(root: Element, lift: Lift, chosen: str) -> Element:
 
 def _named(rung: Element, lift: Lift, name: str, y: float) -> None:
     add(rung, "text", name, x=sum(BLOCK) / 2, y=y, class_="lift-name")
-    mark = add(rung, "g", class_=f"glyph v-{STATE_CSS[lift.state]}", transform=f"translate(22 {y - 6:.1f})")
-    _press_mark(mark, lift.state)
+    mark = add(rung, "g", class_=f"v-{STATE_CSS[lift.state]}", transform=f"translate(22 {y - 6:.1f})")
+    _press_mark(add(mark, "g", class_="glyph"), lift.state)
 
 
 def _press_mark(mark: Element, state: LiftState) -> None:

@@ -16,6 +16,7 @@ from groundwork import entries
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
 from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
+from groundwork.worked import GaugeTest
 from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
@@ -63,6 +64,8 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
             _set_out(job, people, set_out)
         if signer := row.get("signed_by"):
             _sign(job, people[signer], EXCAVATION.key)
+        if tested := row.get("densities"):
+            _densities(job, people[tested["by"]], tested)
         for later in row.get("then", []):
             _shoot(job, people[later["by"]], later["station"], later["above_design_mm"] / 1000)
 
@@ -112,3 +115,11 @@ def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:
     metres = round(target - above_design, 3)
     reading = Measured(f"{metres * 1000:.0f}", metres)
     append_value(job, entries.Reading(str(uuid.uuid4()), station, set_up.id, reading), Author(person))
+
+
+def _densities(job: Job, person: Person, data: dict[str, Any]) -> None:
+    """Density gauge tests at the first places drawn on a lift."""
+    places = snapshot(job).assessment.works.lifts[data["lift"]].places
+    for (name, at), wet in zip(places, data["wet_kg_m3"], strict=False):
+        test = GaugeTest(str(uuid.uuid4()), data["lift"], name, at, wet, data["moisture"])
+        append_value(job, test, Author(person))
