@@ -24,7 +24,7 @@ def lift_findings(lift: LiftRecord) -> Iterator[Finding]:
     yield from _skins(lift)
     if lift.since_loosened and lift.untamped and lift.passes_done:
         yield Finding(
-            "L11", Severity.WARNING, Words("{n} sides not tamped by hand", counts={"n": len(lift.untamped)}),
+            "L11", Severity.WARNING, Words("sides not tamped by hand: {n}", counts={"n": len(lift.untamped)}),
             Words("every side"), "A plate leaves the last hand's breadth loose, and the edge restraint stands on it.",
             "Tamp along the edges and say so.", Source.PRACTICE,
         )  # fmt: skip
@@ -89,12 +89,12 @@ def _densities(lift: LiftRecord) -> Iterator[Finding]:
     why = "What is not dense now is made dense by the wheels, in ruts."
     if lift.wants_density and lift.untested and lift.passes_done:
         words = Words(
-            "{n} of {all} density tests not taken", counts={"n": len(lift.untested), "all": len(lift.places)}
+            "density tests not taken: {n} of {all}", counts={"n": len(lift.untested), "all": len(lift.places)}
         )
         yield Finding("L04", Severity.STOP, words, limit, why, "Test at the places drawn.", Source.PRACTICE)
     if silent := [d for d in lift.densities if d.ratio is None]:
         words = Words(
-            "{n} density tests say nothing: {why}", counts={"n": len(silent)}, names={"why": silent[0].why_not}
+            "density tests that say nothing: {n} ({why})", counts={"n": len(silent)}, names={"why": silent[0].why_not}
         )
         yield Finding("L04", Severity.WARNING, words, limit, why, "Enter the laboratory's curve.", Source.PRACTICE)
     if (taken := lift.accepted) and not taken.passes:
@@ -110,7 +110,7 @@ def _stiffness(lift: LiftRecord) -> Iterator[Finding]:
     if soft and lift.course is not None and soft[0].asked is not None:
         names = {"least": f"{min(s.modulus for s in soft):.0f}", "asked": f"{soft[0].asked:.0f}"}
         yield Finding(
-            "L12", Severity.STOP, Words("{n} places at {least} MPa", counts={"n": len(soft)}, names=names),
+            "L12", Severity.STOP, Words("down to {least} MPa at {n}", counts={"n": len(soft)}, names=names),
             Words("{asked} MPa by the falling weight", names=names),
             "A soft place under a stiff one shows at the top.",
             "Go over it again; where it does not stiffen, look at what lies under it.", Source.PRACTICE,

@@ -86,9 +86,9 @@ def _steps(lift: Lift) -> Iterator[Step]:  # noqa: PLR0912 (one case a step)
         most = max(n for _c, n in left)
         ways = {c.next_way for c, _n in left}
         way = next(iter(ways)) if len(ways) == 1 else Direction.ACROSS
-        found = "{n} passes left, next " + str(way)
+        found = "passes left: {n}, next " + str(way)
         if len(left) < len(lift.coverage):
-            found = "{n} passes left on patch {patches}, next " + str(way)
+            found = "passes left on {patches}: {n}, next " + str(way)
         yield Step(
             "pass", Words(found, counts={"n": most}, names={"patches": ", ".join(c.patch.name for c, _n in left)})
         )
@@ -101,11 +101,11 @@ def _steps(lift: Lift) -> Iterator[Step]:  # noqa: PLR0912 (one case a step)
         what = "test at {places}" if lift.course else "test the ground at one of {places}"
         yield Step("test", Words(what, names={"places": ", ".join(lift.untested)}))
     if lift.untamped:
-        yield Step("tamp", Words("tamp {n} sides by hand", counts={"n": len(lift.untamped)}))
+        yield Step("tamp", Words("tamp the edges by hand: {n} left", counts={"n": len(lift.untamped)}))
     if lift.stops:
         yield Step("stop", Words("held by {rules}", names={"rules": ", ".join(sorted({f.rule for f in lift.stops}))}))
     if lift.levels_left:
-        yield Step("levels", Words("shoot its top: {n} stations left", counts={"n": lift.levels_left}))
+        yield Step("levels", Words("shoot its top: {n} left", counts={"n": lift.levels_left}))
     yield Step("tight", Words("tight: go on"))
 
 

@@ -142,7 +142,7 @@ def pour_findings(
         ready = Curing(newest, plan.layer.family).may[1]
         if left := ready.waits(today):
             yield Finding(
-                "B04", Severity.STOP, Words("{n} days of curing left", counts={"n": left}),
+                "B04", Severity.STOP, Words("days of curing left: {n}", counts={"n": left}),
                 Words("bedding from {day}", names={"day": ready.day.isoformat()}),
                 "Green concrete under a plate or a pallet of pavers cracks where nobody sees it.",
                 "Keep it wet or covered, and wait.", Source.PRACTICE,

@@ -224,15 +224,15 @@ class Subgrade:
                                        for x in spots)
         ]  # fmt: skip
         if soft:
-            words = Words("{n} places give: " + soft[0].result.phrase, soft[0].result.lengths, {"n": len(soft)},
+            words = Words("gives at {n}: " + soft[0].result.phrase, soft[0].result.lengths, {"n": len(soft)},
                           soft[0].result.names)  # fmt: skip
             yield Finding("D04", Severity.STOP, words, soft[0].asked, why,
                           "Draw the soft spot, dig it out or treat it, log the cure, test again.",
                           Source.PRACTICE)  # fmt: skip
         for found, which in (
-            ("{n} soft spots with no cure logged", [s for s in spots if s.cure is None]),
-            ("{n} soft spots cured and not tested since", [s for s in spots if s.cure and not s.again]),
-            ("{n} soft spots that still give", [s for s in spots if s.again and not s.again.holds]),
+            ("soft spots with no cure logged: {n}", [s for s in spots if s.cure is None]),
+            ("soft spots cured and not tested since: {n}", [s for s in spots if s.cure and not s.again]),
+            ("soft spots that still give: {n}", [s for s in spots if s.again and not s.again.holds]),
         ):
             if which:
                 yield Finding("D04", Severity.STOP, Words(found, counts={"n": len(which)}),

@@ -362,14 +362,14 @@ def cured(how: w.CureKind = w.CureKind.STONE, dose: float = 0.0) -> w.Cured:
 
 def test_d04_a_soft_spot_is_cured_and_tested_again() -> None:
     for entries, phrases in (
-        ((spike(60), SPOT), ["{n} places give: spike sank {by}", "{n} soft spots with no cure logged"]),
-        ((SPOT, cured()), ["{n} soft spots cured and not tested since"]),
+        ((spike(60), SPOT), ["gives at {n}: spike sank {by}", "soft spots with no cure logged: {n}"]),
+        ((SPOT, cured()), ["soft spots cured and not tested since: {n}"]),
         (
             (spike(60), SPOT, cured(), spike(40, 1)),
-            ["{n} places give: spike sank {by}", "{n} soft spots that still give"],
+            ["gives at {n}: spike sank {by}", "soft spots that still give: {n}"],
         ),
         ((spike(60), SPOT, cured(), spike(10, 1, "S2")), []),
-        ((spike(60, at=(5.0, 3.0)), SPOT, cured(), spike(10, 1, "S2")), ["{n} places give: spike sank {by}"]),
+        ((spike(60, at=(5.0, 3.0)), SPOT, cured(), spike(10, 1, "S2")), ["gives at {n}: spike sank {by}"]),
     ):
         found = works(brought(), *entries).subgrade.findings
         assert [f.found.phrase for f in found] == phrases

@@ -11,6 +11,7 @@ from groundwork.laboratory import CompactionCurve, zero_air_voids
 from groundwork.liftrecord import Coverage
 from groundwork.lifts import Lift, LiftState
 from groundwork.measure import Unit, format_amount, format_density
+from groundwork.subgrade import Subgrade
 from groundwork.surface import Point
 from groundwork.worked import DensityTest, SoftSpot
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
@@ -59,8 +60,9 @@ def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
                                                   (GHOST[1], lower)]))  # fmt: skip
         number = plan.course.surface.lift
         name = _("lift {n}").format(n=number) if plan.course.surface.lifts > 1 else _(plan.course.layer.role)
-        _named(rung, lift, name, (upper + lower) / 2 + 5)
-        add(rung, "text", format_amount(plan.compacted, unit), x=4, y=(upper + lower) / 2 + 28, class_="figure")
+        _named(rung, lift, name, (upper + lower) / 2)
+        tight = format_amount(plan.compacted, unit)
+        add(rung, "text", tight, x=sum(BLOCK) / 2, y=(upper + lower) / 2 + 24, class_="figure tight")
         add(
             rung,
             "text",
@@ -119,7 +121,7 @@ def lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str) -> Saf
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
     _spots(root, assessment, scale)
-    _tests(root, lift, scale)
+    _tests(root, lift, assessment.works.subgrade, scale)
     scale_bar(root, scale, height, unit)
     return finished(root)
 
@@ -153,12 +155,13 @@ def _patch(root: Element, lift: Lift, of: Coverage, left: int | None, scale: Sca
     add(link, "text", f"{name} · {more}" if more else name, x=x, y=y + 25, class_="patch-name")
 
 
-def _tests(root: Element, lift: Lift, scale: Scale) -> None:
+def _tests(root: Element, lift: Lift, ground: Subgrade, scale: Scale) -> None:
     done = {test.place: test for test in lift.tests}
+    failed = {*lift.failed, *(s.test.place for s in ground.shown if not s.holds and lift.course is None)}
     spots: dict[str, Point] = dict(lift.places) | {name: t.at for name, t in done.items()}
     for name, at in spots.items():
         x, y = scale.to_sheet(at)
-        state = "dig" if name in lift.failed else "good" if name in done else "close"
+        state = "dig" if name in failed else "good" if name in done else "close"
         group = add(root, "g", class_=f"test-place v-{state}", transform=f"translate({x:.1f} {y:.1f})")
         add(group, "path", class_="s", d="M0 -12V12M-12 0H12M-7 0A7 7 0 1 1 7 0A7 7 0 1 1 -7 0")
         add(group, "text", name, x=14, y=-6)
@@ -182,7 +185,7 @@ def _middle(area: shapely.Polygon) -> Point:
 
 
 CURVE = (620.0, 380.0)
-LEFT, BOTTOM, INSET = 64.0, 46.0, 16.0
+LEFT, BOTTOM, INSET = 64.0, 46.0, 30.0
 
 
 def compaction_curve(curve: CompactionCurve, unit: Unit, tests: list[tuple[DensityTest, float]]) -> SafeString:
@@ -236,7 +239,7 @@ def _axes(root: Element, at, wet: Point, dense: Point, unit: Unit) -> None:
     add(root, "path", class_="axis", d=f"M{LEFT} {INSET}V{height - BOTTOM}H{width - INSET}")
     for percent in range(int(np.ceil(wet[0] * 100)), int(wet[1] * 100) + 1):
         x, _y = at(percent / 100, dense[0])
-        add(root, "text", f"{percent} %", x=x, y=height - BOTTOM + 20, class_="tick", text_anchor="middle")
+        add(root, "text", f"{percent} %", x=x, y=height - BOTTOM + 20, class_="axis-tick", text_anchor="middle")
     for density in range(int(np.ceil(dense[0] / 50)) * 50, int(dense[1]) + 1, 50):
         _x, y = at(wet[0], density)
         add(root, "path", class_="tick-line", d=f"M{LEFT - 5} {y:.1f}H{width - INSET}")
@@ -246,8 +249,8 @@ def _axes(root: Element, at, wet: Point, dense: Point, unit: Unit) -> None:
             format_density(density, unit, named=False),
             x=LEFT - 9,
             y=y + 5,
-            class_="tick",
+            class_="axis-tick",
             text_anchor="end",
         )
-    add(root, "text", _("moisture"), x=width - INSET, y=height - 8, class_="tick", text_anchor="end")
-    add(root, "text", format_density(0, unit).split()[1], x=6, y=INSET + 2, class_="tick")
+    add(root, "text", _("moisture"), x=width - INSET, y=height - 8, class_="axis-tick", text_anchor="end")
+    add(root, "text", format_density(0, unit).split()[1], x=6, y=16, class_="axis-tick")
