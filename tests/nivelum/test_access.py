@@ -29,7 +29,13 @@ OWNED = [(name, names) for name, names in ROUTES if names]
 
 
 def address(name: str, names: frozenset, world: World) -> str:
-    known = {"job_id": world.job.id, "crew_id": world.crew.id, "ending": "csv", "tool_id": uuid.uuid4()}
+    known = {
+        "job_id": world.job.id,
+        "crew_id": world.crew.id,
+        "ending": "csv",
+        "kind": "pass",
+        "tool_id": uuid.uuid4(),
+    }
     return reverse(name, kwargs={key: known[key] for key in names})
 
 
@@ -64,6 +70,7 @@ def test_nobody_gets_in_without_signing_in(world: World, name: str, names: froze
 @pytest.mark.parametrize(
     ("route", "verb"),
     [("reading", Verb.MEASURE), ("set-up", Verb.MEASURE), ("fill", Verb.MEASURE), ("strike", Verb.MEASURE),
+     ("strike-work", Verb.MEASURE), ("choose-lifts", Verb.DESIGN), ("lifts", Verb.SEE), ("deliveries", Verb.SEE),
      ("sign", Verb.SIGN), ("ground", Verb.SEE), ("base", Verb.SEE), ("record", Verb.SEE)],
 )  # fmt: skip
 def test_a_role_may_do_what_the_policy_says_and_no_more(world: World, role: str, route: str, verb: Verb) -> None:
