@@ -14,6 +14,9 @@ SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 def dug(site: str):
     """A job with every kind of trouble in it."""
     from groundwork.entries import Fill
+    from groundwork.machines import Machine, MachineKind
+    from groundwork.measure import Measured
+    from groundwork.worked import Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
     from tests.conftest import DRAINED_PAD, make_world
 
     world = make_world(rod="ft-in", job_file=DRAINED_PAD)
@@ -22,6 +25,17 @@ def dug(site: str):
         world.shoot(station, high)
     world.record(Fill("6a3f9d7e-1111-4222-8333-444455556666", "B1", "soil"))
     world.shoot("B1")
+    machine = MachineBrought(
+        "6a3f9d7e-2222-4222-8333-444455556666", Machine("plate", MachineKind.PLATE, 90, 0.45, 0.5)
+    )
+    lab = LaboratoryTest("6a3f9d7e-3333-4222-8333-444455556666", "dense-graded", (0.04, 0.05, 0.06, 0.07),
+                         (2050.0, 2110.0, 2130.0, 2100.0), 2.7)  # fmt: skip
+    square = ((1.0, 1.0), (3.0, 1.0), (3.0, 3.0))
+    spot = SoftSpot("6a3f9d7e-4444-4222-8333-444455556666", "gate", square, Measured("12", 0.3048))
+    passed = Passed("6a3f9d7e-5555-4222-8333-444455556666", "base.1", machine.id, Direction.ALONG)
+    gauge = GaugeTest("6a3f9d7e-6666-4222-8333-444455556666", "base.1", "T1", (2.0, 2.0), 2200.0, 0.05)
+    for entry in (machine, lab, spot, passed, gauge):
+        world.record(entry)
     return world
 
 
@@ -50,6 +64,12 @@ PLACES = [
     "water/",
     "water/?of=mended",
     "water/?surface=base&of=designed&beside=1",
+    "lifts/?lift=base.1",
+    "lifts/?lift=formation",
+    "lifts/tests/?lift=base.1",
+    "lifts/tests/?lift=formation",
+    "lifts/ground/",
+    "lifts/deliveries/",
     "set-out/",
     "set-out/services/",
     "set-out/strings/?height=200mm&surface=base",
