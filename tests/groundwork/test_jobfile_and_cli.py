@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from tests.conftest import PAD
 
 from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
@@ -161,3 +162,39 @@ def test_the_command_line_judges_every_surface_and_the_set_out(capsys) -> None:
     assert surfaces["base"]["tolerance_mm"] == {"high": 10, "low": 10}
     assert all(s["left"] == len(s["stations"]) and not s["findings"] for k, s in surfaces.items() if k != "formation")
     assert {f["rule"] for f in answer["set_out"]["findings"]} >= {"D01", "P02"}
+
+
+def test_the_command_line_assesses_lifts_ground_pour_and_deliveries(tmp_path, capsys) -> None:
+    plate = {"name": "plate", "kind": "plate", "mass_kg": 500, "width_m": 0.5, "length_m": 0.5, "speed_m_s": 0.35}
+    spot = [[1, 1], [3, 1], [3, 3], [1, 3]]
+    rows = [
+        {"kind": "machine", "id": "m", "machine": plate},
+        {"kind": "spread", "id": "l", "lift": "base.1", "station": "A1", "thickness": "94"},
+        {"kind": "moisture", "id": "w", "lift": "base.1", "share": 0.03},
+        *({"kind": "pass", "id": f"p{n}", "lift": "base.1", "machine": "m", "direction": ("along", "across")[n % 2]}
+          for n in range(4)),
+        {"kind": "laboratory", "id": "lab", "material": "dense-graded", "moistures": [0.04, 0.05, 0.06, 0.07, 0.08],
+         "densities_kg_m3": [2160, 2190, 2200, 2190, 2160], "gravity": 2.7},
+        {"kind": "gauge", "id": "g", "lift": "base.1", "place": "T1", "at_m": [2, 2], "wet_kg_m3": 2226,
+         "moisture": 0.06},
+        {"kind": "spike", "id": "k", "lift": "formation", "place": "S1", "at_m": [2, 2], "sank": "60"},
+        {"kind": "soft_spot", "id": "s", "name": "gate", "corners_m": spot, "depth": "300"},
+        {"kind": "delivered", "id": "d", "ticket": "1", "material": "dense-graded", "mass_kg": 4000},
+        {"kind": "poured", "id": "q", "on": "2026-01-05", "volume_m3": 3, "celsius": 9, "deflection": "2"},
+    ]  # fmt: skip
+    file = tmp_path / "job.json"
+    file.write_text(json.dumps(json.loads(PAD) | {"entries": rows}), encoding="utf-8")
+    assert main(["assess", str(file)]) == 0
+    works = json.loads(capsys.readouterr().out)["works"]
+    lift = works["lifts"][1]
+    plan = {"compacted_mm": 75, "loose_mm": 93.8, "passes": 5, "mass_kg": 3960, "loads": 1, "minutes": 15.2}
+    assert plan.items() <= lift["plan"].items()
+    assert lift["patches"] == [{"patch": "1", "along": 2, "across": 2, "done": False}]
+    # 2226/1.06 = 2100 of 2200 is 95.45 %.
+    assert lift["densities"] == [{"place": "T1", "dry_kg_m3": 2100.0, "relative_compaction": 0.9545}]
+    assert [f["rule"] for f in lift["findings"]] == ["L02", "L03", "L04", "L04", "L11"]
+    assert lift["next"] == "too dry: add 119 l, mix it in, squeeze again"
+    assert works["ground"]["tests"][0]["holds"] is False
+    assert works["ground"]["soft_spots"] == [{"name": "gate", "volume_m3": 1.2, "stone_kg": 2580.0, "sound": False}]
+    assert [m["delivered_kg"] for m in works["deliveries"]["materials"] if m["material"] == "dense-graded"] == [4000]
+    assert works["pour"] is None and works["deepest_mm"] == 255.0

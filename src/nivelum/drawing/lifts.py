@@ -78,7 +78,6 @@ def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
 def _rung(root: Element, lift: Lift, chosen: str) -> Element:
     link = add(root, "a", href="?" + urlencode({"lift": lift.key}), data_lift=lift.key)
     link.set("class", "rung chosen" if lift.key == chosen else "rung")
-    link.set("aria-label", f"{lift.key}, {_(lift.state)}")
     return link
 
 
@@ -144,15 +143,14 @@ def _patch(root: Element, lift: Lift, of: Coverage, left: int | None, scale: Sca
     link = add(root, "a", href="?" + urlencode({"lift": lift.key, "patch": name}), data_patch=name)
     way = "enough" if of.is_done else "both" if of.along and of.across else "along" if of.along else "across"
     link.set("class", "patch" + (" chosen" if name == chosen else ""))
-    says = _("patch {n}: {along} along, {across} across").format(n=name, along=of.along, across=of.across)
-    link.set("aria-label", says)
     rings = [of.patch.outline.exterior, *of.patch.outline.interiors]
     d = "".join(path([scale.to_sheet(p) for p in ring.coords[:-1]], closed=True) for ring in rings)
     add(link, "path", d=d, class_="gone", fill=f"url(#gone-{way})" if of.passes else "none")
     x, y = scale.to_sheet(_middle(of.patch.outline))
     add(link, "text", str(of.passes), x=x, y=y + 6, class_="count")
     more = "" if left is None else _("enough") if left == 0 else _("{n} more").format(n=left)
-    add(link, "text", f"{name} · {more}" if more else name, x=x, y=y + 25, class_="patch-name")
+    named = _("patch {n}").format(n=name)
+    add(link, "text", f"{named} · {more}" if more else named, x=x, y=y + 25, class_="patch-name")
 
 
 def _tests(root: Element, lift: Lift, ground: Subgrade, scale: Scale) -> None:
