@@ -41,6 +41,11 @@ CONTENT_SECURITY_POLICY = {
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 
 # Levels that read by themselves, each with its driver and where it listens: "name=line:host:port", comma between.
+PROBES = {
+    name: tuple(where.split(":"))
+    for name, where in (probe.split("=", 1) for probe in env.list("NIVELUM_PROBES", default=[]))
+}
+"""Where a density gauge (`gauge`) and a falling weight (`weight`) answer, each as kind, host and port."""
 LEVELS = {
     name: tuple(where.split(":", 2))
     for name, where in (level.split("=", 1) for level in env.list("NIVELUM_LEVELS", default=[]))

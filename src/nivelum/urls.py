@@ -54,6 +54,7 @@ job = [
     path("lifts/deliveries/", lifts.deliveries, name="deliveries"),
     path("lifts/strikes/", lifts.strike, name="strike-work"),
     path("lifts/number/", lifts.choose, name="choose-lifts"),
+    path("lifts/probe/", instruments.probe, name="probe"),
     path("lifts/<str:kind>/", lifts.record_work, name="work"),
     path("set-out/", setouts.set_out, name="set-out"),
     path("set-out/now/", setouts.set_out_now, name="set-out-now"),

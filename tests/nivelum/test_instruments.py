@@ -5,11 +5,13 @@ import uuid
 import pytest
 from tests.conftest import World
 
+from groundwork.density import deformation_modulus, dry_density
 from groundwork.entries import MeterBase, Reading, TapeDatum, entry_body, entry_value
 from groundwork.jobfile import dumps, loads
 from groundwork.measure import Unit, parse_signed
 from nivelum.instruments.driver import DeviceError, LineLevel, Rod, StandIn, Trouble
 from nivelum.instruments.lines import Garbled, read, written
+from nivelum.instruments.probes import Spot, StandInProbe
 from nivelum.instruments.standin import Faults, StandInLevel
 from nivelum.jobs.models import Entry
 
@@ -228,3 +230,45 @@ def test_a_string_pulled_level_dips_deeper_up_the_fall(world: World) -> None:
             "station": "B1", "surface": "formation"}  # fmt: skip
     page = client.post(url(world, "ground/set-up/"), sent, **HTMX).content.decode()
     assert ">515<" in page and "300 mm over finished level at A1" in page
+
+
+def test_the_gauge_and_the_falling_weight_over_their_socket_through_lost_and_garbled_lines() -> None:
+    with StandInLevel(seed=2, faults=Faults(lost=0.15, garbled=0.15)).serving() as server:
+        ground = server.world("w")
+        device = StandInProbe("127.0.0.1", server.port, patience=6)
+        far = max(((x / 2, y / 2) for x in range(26) for y in range(18)), key=lambda at: -ground.soft(*at))
+        soft = ground.spots[0][:2]
+        # Firm ground holds 25 MPa by 22.5/s, the hidden soft spots do not; the more it was compacted the denser.
+        firm, gives = ([deformation_modulus(s) for s in device.drops(Spot("w", at, done=-1.0))] for at in (far, soft))
+        assert min(firm) > 25 > max(gives)
+        loose, tight = (device.density(Spot("w", far, 2200.0, done)) for done in (0.2, 1.0))
+        ratios = [dry_density(*each) / 2200 for each in (loose, tight)]
+        assert ratios[0] < 0.95 and ratios[1] == pytest.approx(1.0, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("faults", "trouble"),
+    [(Faults(lost=1), Trouble.SILENT), (Faults(garbled=1, lost=0), Trouble.GARBLED),
+     (Faults(stuck=True, lost=0, garbled=0), Trouble.STUCK)],
+    ids=["dead", "garbled", "stuck"],
+)  # fmt: skip
+def test_a_probe_that_fails_is_named(faults: Faults, trouble: Trouble) -> None:
+    with StandInLevel(seed=2, faults=faults).serving() as server, pytest.raises(DeviceError) as caught:
+        StandInProbe("127.0.0.1", server.port, patience=1).density(Spot("w", (1.0, 1.0)))
+    assert caught.value.trouble is trouble
+
+
+def test_the_tests_leaf_takes_what_the_device_shows(world: World, settings) -> None:
+    where = url(world, "lifts/probe/")
+    client = world.client("crew")
+    asked = {"what": "gauge", "lift": "base.1", "place": "X", "at": "2 3"}
+    assert "does not answer" in client.get(where, asked).json()["trouble"]
+    assert "which place" in client.get(where, {"what": "gauge", "lift": "base.1", "place": "T1"}).json()["trouble"]
+    with StandInLevel(seed=3, faults=Faults(lost=0, garbled=0)).serving() as server:
+        settings.PROBES = dict.fromkeys(("gauge", "weight"), ("stand-in", "127.0.0.1", str(server.port)))
+        fields = client.get(where, asked).json()["fields"]
+        assert 1500 < float(fields["wet"]) < 2400 and 3 < float(fields["moisture"]) < 8
+        drops = client.get(where, asked | {"what": "weight"}).json()["fields"]
+        assert all(0.2 < float(drops[name]) < 8 for name in ("one", "two", "three"))
+        assert "Take it from the device" in client.get(url(world, "lifts/tests/?lift=base.1")).content.decode()
+    assert world.client("viewer").get(where, asked).status_code == 403

@@ -76,11 +76,11 @@ class LineLevel:
         until = time.monotonic() + self.patience
         try:
             with socket.create_connection((self.host, self.port), timeout=self.patience) as line:
-                return self._steady(_Talk(line, until), rod)
+                return self._steady(Talk(line, until), rod)
         except OSError as error:
             raise DeviceError(Trouble.SILENT) from error
 
-    def _steady(self, talk: "_Talk", rod: Rod) -> float:
+    def _steady(self, talk: "Talk", rod: Rod) -> float:
         for command in self.before(rod):
             talk.say(command)
         readings: list[float] = []
@@ -122,7 +122,7 @@ class StandIn(LineLevel):
         return [*lines, "!MOVE"] if rod.moved else lines
 
 
-class _Talk:
+class Talk:
     """Lines to and fro until time is up."""
 
     def __init__(self, line: socket.socket, until: float) -> None:

@@ -4,7 +4,8 @@ import re
 
 LONGEST_LINE = 80
 READING, TROUBLE = "L", "E"
-_LINE = re.compile(r"(?P<kind>[LE]) (?P<number>\d{4}) (?P<what>-?\d{1,7}|[A-Z]{1,12}) #(?P<check>\d\d)")
+DENSITY, MOISTURE, SETTLEMENT = "D", "W", "S"
+_LINE = re.compile(r"(?P<kind>[LEDWS]) (?P<number>\d{4}) (?P<what>-?\d{1,7}|[A-Z]{1,12}) #(?P<check>\d\d)")
 
 
 class Garbled(ValueError):

@@ -13,9 +13,11 @@ import threading
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from nivelum.instruments.lines import LONGEST_LINE, READING, TROUBLE, written
+from nivelum.instruments.lines import DENSITY, LONGEST_LINE, MOISTURE, READING, SETTLEMENT, TROUBLE, written
 
 HOST = "127.0.0.1"
+SOFT_SPOTS = 2
+"""How many places of a site's hidden ground give."""
 
 
 @dataclass
@@ -41,6 +43,8 @@ class World:
     ground: float = 0.0
     points: dict[str, float] = field(default_factory=dict)
     taken: int = 0
+    probe: tuple[float, float, float, float] = (0.0, 0.0, 2100.0, 1.0)
+    wet: float = 0.055
 
     def __post_init__(self) -> None:
         self.chance = random.Random(self.seed)  # noqa: S311 (no secret)
@@ -50,6 +54,36 @@ class World:
              self.chance.uniform(0, 2 * math.pi))
             for _wave in waves
         ]  # fmt: skip
+
+        # Drawn apart from the levels' own chance, so that the ground stays what it was.
+        hidden = random.Random(self.seed + 1)  # noqa: S311 (no secret)
+        self.spots = [
+            (hidden.uniform(1, 11), hidden.uniform(1, 7), hidden.uniform(0.9, 1.7)) for _spot in range(SOFT_SPOTS)
+        ]
+
+    def soft(self, east: float, north: float) -> float:
+        """How soft the hidden ground is, from 0 to 1."""
+        return max(math.exp(-((east - x) ** 2 + (north - y) ** 2) / (2 * r * r)) for x, y, r in self.spots)
+
+    def stand_probe(self, east: float, north: float, maximum: float, done: float) -> None:
+        """A gauge or a falling weight stands on a lift that has had so much of the compaction it needs."""
+        self.probe = (east, north, maximum, done)
+        self.wet = max(0.0, self.chance.gauss(0.055, 0.003))
+
+    def density(self) -> float:
+        """Wet density, kg/m³."""
+        east, north, maximum, done = self.probe
+        tight = 0.88 + 0.12 * math.sqrt(min(max(done, 0.0), 1.0)) - 0.06 * self.soft(east, north)
+        self.taken += 1
+        return maximum * (tight + self.chance.gauss(0, 0.004)) * (1 + self.wet)
+
+    def drop(self) -> float:
+        """What a falling weight's plate settles by, metres."""
+        east, north, _maximum, done = self.probe
+        stiff = 36.0 if done < 0 else 20 + 42 * min(done, 1.0)
+        stiff *= 1 - 0.8 * self.soft(east, north)
+        self.taken += 1
+        return 22.5 / stiff / 1000 * (1 + self.chance.gauss(0, 0.02))
 
     def bump(self, east: float, north: float) -> float:
         """How far the made-up ground lies above what it should be."""
@@ -141,6 +175,17 @@ class _Conversation(socketserver.StreamRequestHandler):
                     if reading is None
                     else written(READING, number, round(reading * 10_000))
                 )
+            case ["DENSITY"]:
+                return written(DENSITY, number, round(world.density() * 10))
+            case ["MOISTURE"]:
+                world.taken += 1
+                return written(MOISTURE, number, round(world.wet * 10_000))
+            case ["DROP"]:
+                return written(SETTLEMENT, number, round(world.drop() * 1e6))
+            case ["!PROBE", east, north, maximum, done]:
+                with contextlib.suppress(ValueError):
+                    world.stand_probe(float(east), float(north), float(maximum), float(done))
+                return None
             case ["!ROD", east, north, level]:
                 with contextlib.suppress(ValueError):
                     world.stand(float(east), float(north), float(level))

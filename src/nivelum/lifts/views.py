@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
@@ -280,6 +281,7 @@ def _tests_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
     results = [(d.test, d.dry) for d in chosen.densities if d.dry is not None]
     curve = chosen.curve
     return context | {
+        "probes": settings.PROBES,
         "density_words": _density_words(visit.job.crew.unit),
         "curve": compaction_curve(curve, visit.job.crew.unit, results) if curve else "",
         "compaction": curve,

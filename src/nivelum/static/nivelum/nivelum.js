@@ -11,6 +11,10 @@ function wake(root) {
     if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
     keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
   }
+  for (const device of root.querySelectorAll(".probe[hidden]")) {
+    device.hidden = false;
+    device.querySelector("button").addEventListener("click", () => askProbe(device));
+  }
   for (const device of root.querySelectorAll(".device[hidden]")) {
     device.hidden = false;
     device.querySelector("button").addEventListener("click", () => askLevel(device));
@@ -43,6 +47,22 @@ async function askLevel(device) {
     if (typed === undefined || !entry.isConnected || entry.value !== was) return;
     entry.value = typed;
     entry.select();
+  } catch {
+    says.textContent = says.dataset.silent;
+  }
+}
+
+// A gauge or falling weight fills the fields it measures; what else is typed stays.
+async function askProbe(device) {
+  const form = device.closest("form");
+  const says = device.querySelector("[role=status]");
+  const asked = new URLSearchParams([...new FormData(form)].filter(([name]) => ["lift", "place", "at"].includes(name)));
+  says.textContent = says.dataset.asking;
+  try {
+    const answer = await fetch(`${device.dataset.probe}?${asked}&what=${device.dataset.what}`, { signal: AbortSignal.timeout(6000) });
+    const { fields, trouble } = await answer.json();
+    says.textContent = trouble ?? says.dataset.kept;
+    for (const [name, value] of Object.entries(fields ?? {})) form.elements[name].value = value;
   } catch {
     says.textContent = says.dataset.silent;
   }

@@ -30,6 +30,7 @@ class Command(BaseCommand):
         call_command("load_demo")
         stand_in = StandInLevel()
         settings.LEVELS["stand-in"] = ("stand-in", HOST, str(stand_in.port))
+        settings.PROBES |= dict.fromkeys(("gauge", "weight"), settings.LEVELS["stand-in"])
         door = _door(options["port"])
         address = f"http://{HOST}:{door.getsockname()[1]}/"
         config = uvicorn.Config(
