@@ -15,6 +15,7 @@ import shapely
 from groundwork.base import BaseSpecification, Layer, Reinforcement, Role
 from groundwork.materials import Family
 from groundwork.stages import Finding, Severity, Source
+from groundwork.surface import Point
 from groundwork.words import Words
 from groundwork.worked import Poured
 
@@ -46,7 +47,8 @@ class May:
 
 @dataclass(frozen=True)
 class PourPlan:
-    """`area` m² at `thickness` metres; panels `columns` by `rows` of at most `apart` metres."""
+    """`area` m² at `thickness` metres; panels `columns` by `rows` of at most `apart` metres; `joints` are their lines
+    within the area, ends in metres."""
 
     layer: Layer
     area: float
@@ -54,6 +56,7 @@ class PourPlan:
     columns: int
     rows: int
     panel: tuple[float, float]
+    joints: tuple[tuple[Point, Point], ...]
 
     @property
     def thickness(self) -> float:
@@ -82,9 +85,22 @@ def pour_plan(specification: BaseSpecification, area: shapely.Polygon) -> PourPl
     apart = min(specification.details.concrete_joints or APART, THICKNESSES_APART * layer.thickness)
     wide = area.buffer(specification.details.margin, join_style="mitre")
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(wide))
-    sides = sorted(np.hypot(*np.diff(corners[:3], axis=0).T).tolist(), reverse=True)
+    long, short = corners[1] - corners[0], corners[3] - corners[0]
+    if np.hypot(*long) < np.hypot(*short):
+        long, short = short, long
+    sides = [float(np.hypot(*long)), float(np.hypot(*short))]
     columns, rows = (max(1, math.ceil(side / apart - 1e-9)) for side in sides)
-    return PourPlan(layer, float(wide.area), apart, columns, rows, (sides[0] / columns, sides[1] / rows))
+    ends = [(corners[0] + long * n / columns, short) for n in range(1, columns)]
+    ends += [(corners[0] + short * n / rows, long) for n in range(1, rows)]
+    lines = [shapely.LineString([start, start + way]).intersection(wide) for start, way in ends]
+    joints = tuple(
+        ((float(x1), float(y1)), (float(x2), float(y2)))
+        for line in lines
+        for part in shapely.get_parts(line)
+        if part.length > 0
+        for (x1, y1), (x2, y2) in [part.coords]
+    )
+    return PourPlan(layer, float(wide.area), apart, columns, rows, (sides[0] / columns, sides[1] / rows), joints)
 
 
 @dataclass(frozen=True)

@@ -119,3 +119,37 @@ def test_a_patch_is_chosen_on_the_plan_and_counted_alone(field_world, person) ->
     tap(page, "down the fall")
     counts = page.locator(".lift-plan .patch .count").all_text_contents()
     assert counts == ["0", "1", "0", "0"]
+
+
+def test_a_soft_spot_is_marked_on_the_plan_cured_and_found_firm(field_world, person) -> None:
+    world = field_world(job_file=DRAINED_PAD)
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/lifts/ground/")
+    plan = page.locator("[data-marking] svg").bounding_box()
+    middle = plan["x"] + plan["width"] / 2, plan["y"] + plan["height"] / 2
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0] + 60, middle[1] + 50)
+    page.mouse.up()
+    page.fill("[name=name]", "wet corner")
+    page.fill("[name=depth]", "250")
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.locator(".soft-spot")).to_contain_text("wet corner")
+    expect(page.locator(".finding")).to_contain_text("soft spots with no cure logged: 1")
+    spot = world.assessment().works.subgrade.spots[0]
+    assert 0.2 < spot.outline.area < 12
+    page.select_option("[name=how]", "fabric and stone")
+    page.fill("form[action$='/cured/'] [name=lifts]", str(spot.lifts))
+    page.locator("form[action$='/cured/'] button").click()
+    expect(page.locator(".finding")).to_contain_text("cured and not tested since")
+    x, y = spot.outline.representative_point().coords[0]
+    page.goto(f"/jobs/{world.job.id}/lifts/tests/?lift=formation")
+    page.locator("summary", has_text="Spike").click()
+    form = page.locator("form[action$='/spike/']")
+    form.locator("[name=place]").fill("S1")
+    form.locator("[name=at]").fill(f"{x:.2f} {y:.2f}")
+    form.locator("[name=sank]").fill("10")
+    form.get_by_role("button").click()
+    expect(page.locator("table.ledger")).to_contain_text("firm")
+    page.goto(f"/jobs/{world.job.id}/lifts/ground/")
+    expect(page.locator("text=Nothing found soft.")).to_be_visible()

@@ -483,3 +483,15 @@ def test_the_design_cone_is_what_field_cones_are_held_against() -> None:
     job = replace(JOB, cone_logs=(log,))
     # 30 mm a blow: CBR 6.5; the field's 29 holds, 31 does not.
     assert [of("D04", works(cone(n), job=job).subgrade.findings) for n in (29, 31)] == [[], ["stop"]]
+
+
+def test_joints_divide_the_slab_into_its_panels() -> None:
+    for outline in (((0, 0), (12, 0), (12, 8), (0, 8)), ((0, 0), (12, 0), (12, 8), (5, 8), (5, 3), (0, 3))):
+        job = replace(SLAB, outline=outline, facets=(replace(SLAB.facets[0], outline=outline),), features=())
+        plan = works(job=job).pour
+        whole = job.area.buffer(job.specification.details.margin, join_style="mitre")
+        cut = shapely.node(shapely.union_all([shapely.LineString(j) for j in plan.joints] + [whole.exterior]))
+        parts = shapely.get_parts(shapely.polygonize(shapely.get_parts(cut)))
+        assert plan.joints and sum(p.area for p in parts) == pytest.approx(whole.area)
+        longest = [max(b - a for a, b in ((p.bounds[0], p.bounds[2]), (p.bounds[1], p.bounds[3]))) for p in parts]
+        assert max(longest) <= plan.apart + 1e-6

@@ -11,6 +11,7 @@ from groundwork.laboratory import CompactionCurve, zero_air_voids
 from groundwork.liftrecord import Coverage
 from groundwork.lifts import Lift, LiftState
 from groundwork.measure import Unit, format_amount, format_density
+from groundwork.pours import PourPlan
 from groundwork.subgrade import Subgrade
 from groundwork.surface import Point
 from groundwork.worked import DensityTest, SoftSpot
@@ -180,6 +181,19 @@ def _spot(root: Element, spot: SoftSpot, sound: bool, scale: Scale) -> None:
 def _middle(area: shapely.Polygon) -> Point:
     inside = area.representative_point()
     return float(inside.x), float(inside.y)
+
+
+def pour_drawing(assessment: Assessment, pour: PourPlan, unit: Unit) -> SafeString:
+    """The bound base on the plan with its joints."""
+    job = assessment.job
+    scale, width, height = fitted([*places_of(job), *(end for joint in pour.joints for end in joint)])
+    root = sheet(width, height, _("Joints of the bound base"), "plan pour-plan")
+    textures(root)
+    surroundings(root, job, scale, ())
+    for start, end in pour.joints:
+        add(root, "path", class_="joint", d=path([scale.to_sheet(start), scale.to_sheet(end)]))
+    scale_bar(root, scale, height, unit)
+    return finished(root)
 
 
 CURVE = (620.0, 380.0)

@@ -21,7 +21,7 @@ from groundwork.machines import MachineKind, Would
 from groundwork.measure import Unit
 from groundwork.works import Works
 from nivelum.crews.policy import Verb
-from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan
+from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
@@ -331,8 +331,15 @@ def _pour_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
     context, shot = _screen(request, visit, "pour", ("poured",))
     works: Works = context["works"]
     today = shot.assessment.job.today
+    plan = pour_drawing(shot.assessment, works.pour, visit.job.crew.unit) if works.pour else ""
     may = [(m, m.waits(today)) for m in works.curing.may] if works.curing else []
-    return context | {"pour": works.pour, "may": may, "pours": works.pours, "findings": works.pour_findings}
+    return context | {
+        "pour": works.pour,
+        "may": may,
+        "plan": plan,
+        "pours": works.pours,
+        "findings": works.pour_findings,
+    }
 
 
 def _deliveries_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:

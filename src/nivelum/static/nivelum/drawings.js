@@ -38,9 +38,11 @@ function shown(value) {
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest(".handle");
   const corner = event.target.closest("circle.drag");
+  const marked = event.target.closest("[data-marking] svg");
   const plan = event.target.closest("[data-cutting] svg");
   if (handle) dragLayer(event, handle);
   else if (corner) dragCorner(event, corner);
+  else if (marked) dragMark(event, marked);
   else if (plan) dragCut(event, plan);
 });
 
@@ -108,6 +110,30 @@ function dragCorner(event, corner) {
       htmx.trigger(area, "dragged");
     },
   );
+}
+
+// A rectangle dragged over the plan: two opposite corners, a line each.
+function dragMark(event, plan) {
+  const field = document.getElementById(plan.parentElement.dataset.marking);
+  const [from, begun] = [onSheet(plan, event), onGround(plan, event)];
+  const shape = plan.appendChild(document.createElementNS("http://www.w3.org/2000/svg", "rect"));
+  shape.setAttribute("class", "marking");
+  const move = (now) => {
+    const to = onSheet(plan, now);
+    for (const [name, value] of [
+      ["x", Math.min(from.x, to.x)],
+      ["y", Math.min(from.y, to.y)],
+      ["width", Math.abs(to.x - from.x)],
+      ["height", Math.abs(to.y - from.y)],
+    ])
+      shape.setAttribute(name, value);
+  };
+  follow(event, move, (last) => {
+    const far = Math.hypot(last.clientX - event.clientX, last.clientY - event.clientY) > 8;
+    if (far) field.value = `${typedPlace(begun)}\n${typedPlace(onGround(plan, last))}`;
+    if (!far) shape.remove();
+    else for (const other of plan.querySelectorAll(".marking")) if (other !== shape) other.remove();
+  });
 }
 
 function dragCut(event, drawing) {
