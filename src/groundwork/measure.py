@@ -335,6 +335,11 @@ def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
     return f"{text} {name}" if named else text
 
 
+def format_weight(kilograms: float, unit: Unit) -> str:
+    """What one lifts or wheels: kilograms or pounds."""
+    return f"{kilograms:.0f} kg" if unit.is_metric else f"{kilograms / 0.45359237:.0f} lb"
+
+
 def format_mass(kilograms: float, unit: Unit) -> str:
     """A mass in tonnes, or short tons of 2000 lb."""
     return f"{kilograms / 1000:.1f} t" if unit.is_metric else f"{kilograms / 907.18474:.1f} tons"

@@ -13,10 +13,10 @@ from groundwork import worked as w
 from groundwork.assess import assess
 from groundwork.base import Layer, Role
 from groundwork.brief import Brief, ConeLog, Soil, SpotLevel, Traffic
-from groundwork.entries import Reading, SetUp, Strike
+from groundwork.entries import Fill, Reading, SetUp, Strike
 from groundwork.fabric import fabric_plan
 from groundwork.job import Job
-from groundwork.jobfile import loads
+from groundwork.jobfile import dumps, loads
 from groundwork.liftplan import bulking
 from groundwork.machines import Machine, MachineKind
 from groundwork.materials import material
@@ -495,3 +495,37 @@ def test_joints_divide_the_slab_into_its_panels() -> None:
         assert plan.joints and sum(p.area for p in parts) == pytest.approx(whole.area)
         longest = [max(b - a for a, b in ((p.bounds[0], p.bounds[2]), (p.bounds[1], p.bounds[3]))) for p in parts]
         assert max(longest) <= plan.apart + 1e-6
+
+
+def test_d08_holds_the_dig_and_lifts_of_a_specification_go_through_the_job_file() -> None:
+    spots = tuple(SpotLevel(at, 11.5) for at in ((-1.0, 0.0), (7.0, 0.0), (-1.0, 6.0), (7.0, 6.0)))
+    deep = assess(replace(JOB, spots=spots))
+    assert of("D08", deep.stage("excavation").findings) == ["stop"]
+    assert next(f for f in deep.stage("excavation").findings if f.rule == "D08").structural
+    three = replace(JOB, specification=replace(JOB.specification, lifts=((Role.BASE, 3),)))
+    again = loads(dumps(three))
+    assert again.specification == three.specification
+    assert [c.surface.key for c in again.specification.courses if c.layer.role is Role.BASE] == [
+        "base.1",
+        "base.2",
+        "base",
+    ]
+    assert [round(c.thickness, 6) for c in again.specification.courses[:3]] == [0.05] * 3
+    with pytest.raises(ValueError, match="1 to 20 lifts"):
+        replace(JOB.specification, lifts=((Role.BASE, 0),))
+
+
+# D03, below −30 mm: sure of it at 1.645 u; the laser's u at the pad's reach is 2.1 mm at most with its set-up.
+@pytest.mark.parametrize(("low", "severities"), [(26, []), (36, ["stop"])])
+def test_d03_over_dug_and_cured_by_stone_in_lifts(low: float, severities: list[str]) -> None:
+    set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit), at=(3.0, -3.0))
+
+    def found(*more: object) -> list[str]:
+        return of("D03", assess(replace(JOB, entries=(set_up, *shots("formation", low_mm=low), *more))).findings)
+
+    assert found() == severities
+    if severities:
+        level = [replace(r, id=f"again{r.id}") for r in shots("formation")]
+        names = [r.station for r in level]
+        assert found(*(Fill(f"f{n}", n, "stone") for n in names), *level) == []
+        assert found(*(Fill(f"f{n}", n, "soil") for n in names), *level) == ["stop"]

@@ -2,6 +2,7 @@
 
 import http.client
 import os
+import re
 import signal
 import socket
 import subprocess
@@ -186,7 +187,56 @@ def test_every_leaf_shows_a_job_with_a_pour(db) -> None:
         for role in ("crew", "viewer"):
             assert world.client(role).get(f"/jobs/{world.job.id}/lifts/{leaf}").status_code == 200
     page = world.client("crew").get(f"/jobs/{world.job.id}/lifts/pour/").content.decode()
+    # 6 by 4 m with its margin is wider than 4.5 m one way at least: joints are drawn.
+    assert page.count('class="joint"') >= 1
     assert "days of curing left: 14" in page and "fibre in the mix" in page
+
+
+LEAVES = ("?lift=base.1", "?lift=formation", "tests/?lift=base.1", "tests/?lift=formation", "ground/", "deliveries/")
+
+
+def told(html: str) -> str:
+    """What a page says, without its marks, scripts and hints of what may be typed."""
+    html = re.sub(r"<(script|style).*?</\1>|placeholder=\"[^\"]*\"", " ", html, flags=re.DOTALL)
+    return " ".join(re.sub(r"<[^>]+>", " ", html).split())
+
+
+def test_a_crew_that_reads_feet_sees_no_metric_number_on_any_leaf(db) -> None:
+    world = make_world(rod="ft-in")
+    machine = bring(world)
+    send(world, "pass", machine=machine, direction="along")
+    send(world, "moisture", feel="dry")
+    send(world, "gauge", place="X", at="6 9", wet="140", moisture="6")
+    send(world, "soft_spot", name="gate", corners="1 1\n9 7", depth="12")
+    send(world, "delivered", ticket="1", material="dense-graded", mass="9")
+    for leaf in LEAVES:
+        page = told(world.client("crew").get(f"/jobs/{world.job.id}/lifts/{leaf}").content.decode())
+        # The catalogue names stones by their usual sizes; a spike or a rut is compared in the crew's own.
+        page = page.replace("20 to 40 mm", "").replace("6 to 10 mm", "").replace("8 to 14 mm", "")
+        page = page.replace("6 to 14 mm", "").replace("20 mm clean", "").replace("drop, mm", "").replace("in mm", "")
+        assert not re.findall(r"\d (?:mm|m²|m³|kg|kg/m³|l|t)\b", page), leaf
+
+
+def test_who_only_looks_finds_nothing_to_press(world: World) -> None:
+    machine = bring(world)
+    send(world, "pass", machine=machine, direction="along")
+    for leaf in LEAVES:
+        crew, viewer = (
+            world.client(role).get(f"/jobs/{world.job.id}/lifts/{leaf}").content.decode()
+            for role in ("crew", "viewer")
+        )
+        assert f"/jobs/{world.job.id}/lifts/" in viewer
+        assert crew.count("<form") > viewer.count("<form")
+        assert not re.search(r'action="[^"]*/lifts/', viewer)
+
+
+def test_what_others_did_comes_without_what_is_being_typed(world: World) -> None:
+    machine = bring(world)
+    send(world, "pass", machine=machine, direction="across")
+    news = world.client("lead").get(f"/jobs/{world.job.id}/lifts/now/?lift=base.1").content.decode()
+    for part in ("ladder", "lift-plan", "lift-says", "course"):
+        assert re.search(rf'id="{part}"[^>]*hx-swap-oob="true"', news), part
+    assert 'name="thickness"' not in news and 'name="share"' not in news
 
 
 @pytest.fixture

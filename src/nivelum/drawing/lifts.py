@@ -120,6 +120,8 @@ def lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str) -> Saf
         _patch(root, lift, each, needed, scale, patch)
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
+    if lift.course is None:
+        _fabric(root, assessment, scale)
     _spots(root, assessment, scale)
     _tests(root, lift, assessment.works.subgrade, scale)
     scale_bar(root, scale, height, unit)
@@ -166,6 +168,13 @@ def _tests(root: Element, lift: Lift, ground: Subgrade, scale: Scale) -> None:
         add(group, "text", name, x=14, y=-6)
 
 
+def _fabric(root: Element, assessment: Assessment, scale: Scale) -> None:
+    """Where each length of fabric ends uphill, over the one below it."""
+    fabric = assessment.works.subgrade.fabric
+    for start, end in fabric.lines if fabric else ():
+        add(root, "path", class_="fabric-lap", d=path([scale.to_sheet(start), scale.to_sheet(end)]))
+
+
 def _spots(root: Element, assessment: Assessment, scale: Scale) -> None:
     for each in assessment.works.subgrade.spots:
         _spot(root, each.spot, each.is_sound, scale)
@@ -189,7 +198,7 @@ def pour_drawing(assessment: Assessment, pour: PourPlan, unit: Unit) -> SafeStri
     scale, width, height = fitted([*places_of(job), *(end for joint in pour.joints for end in joint)])
     root = sheet(width, height, _("Joints of the bound base"), "plan pour-plan")
     textures(root)
-    surroundings(root, job, scale, ())
+    surroundings(root, job, scale, (scale.to_sheet(_middle(job.area)),))
     for start, end in pour.joints:
         add(root, "path", class_="joint", d=path([scale.to_sheet(start), scale.to_sheet(end)]))
     scale_bar(root, scale, height, unit)

@@ -15,12 +15,14 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork import worked
 from groundwork.assess import Assessment
 from groundwork.base import Role
+from groundwork.brief import ConeLog
 from groundwork.exposure import LIMIT, time_until
 from groundwork.lifts import Lift
 from groundwork.machines import MachineKind, Would
 from groundwork.measure import Unit
 from groundwork.works import Works
 from nivelum.crews.policy import Verb
+from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
@@ -287,6 +289,11 @@ def _tests_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
         "compaction": curve,
         "ground": works.subgrade if chosen.course is None else None,
         "places": _places(shot.assessment, chosen),
+        "cones": [
+            (test.place, cone_drawing(ConeLog(test.place, test.blows, test.depths, test.soil), visit.job.crew.unit))
+            for test in chosen.tests
+            if isinstance(test, worked.ConeTest)
+        ],
         "told": [t for t in _told(visit, shot, chosen) if isinstance(t.entry, worked.PlacedTest)],
         "plan": lift_plan(shot.assessment, chosen, visit.job.crew.unit, ""),
     }

@@ -196,6 +196,11 @@ def tonnes(kilograms: float, unit: Unit) -> str:
 
 
 @register.filter
+def weight(kilograms: float, unit: Unit) -> str:
+    return measure.format_weight(kilograms, unit)
+
+
+@register.filter
 def dense(kilograms: float, unit: Unit) -> str:
     return measure.format_density(kilograms, unit)
 

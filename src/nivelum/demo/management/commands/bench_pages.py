@@ -21,9 +21,11 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.machines import Machine, MachineKind
 from groundwork.measure import Unit, parse_rod
 from groundwork.surface import Facet
 from groundwork.surroundings import Feature
+from groundwork.worked import Direction, MachineBrought, Passed
 from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
 from nivelum.exchange.services import import_job
@@ -32,6 +34,7 @@ from nivelum.jobs.models import Job
 
 ROUNDS = 40
 READINGS = 2000
+PASSES = 120
 OUTLINE = ((0.0, 0.0), (30.0, 0.0), (30.0, 26.0), (0.0, 26.0))
 
 
@@ -61,6 +64,8 @@ class Command(BaseCommand):
                 ("Schools", "base/schools/", 4),
                 ("Sign-offs", "sign-offs/", 4),
                 ("Water", "water/?surface=formation", 4),
+                ("Lifts", "lifts/?lift=base.1", 4),
+                ("Lifts, tests", "lifts/tests/?lift=base.1", 4),
                 ("Surface", "ground/surface/", 4),
                 ("Ground, 500 stations", "ground/?station=A1", 6),
                 ("Water, 500 stations", "water/?surface=formation", 4),
@@ -131,4 +136,6 @@ def _job(layers: tuple[Layer, ...], spacing: float) -> core.Job:
     for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
         reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n * 7 % 23:.0f}", Unit.MILLIMETRES)
         recorded.append(entries.Reading(f"r{n}", answer.station.name, "s", reading))
+    recorded.append(MachineBrought("m", Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5)))
+    recorded += [Passed(f"p{n}", "base.1", "m", list(Direction)[n % 2], str(n % 12 + 1)) for n in range(PASSES)]
     return replace(job, entries=tuple(recorded))
