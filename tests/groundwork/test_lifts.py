@@ -529,3 +529,31 @@ def test_d03_over_dug_and_cured_by_stone_in_lifts(low: float, severities: list[s
         names = [r.station for r in level]
         assert found(*(Fill(f"f{n}", n, "stone") for n in names), *level) == []
         assert found(*(Fill(f"f{n}", n, "soil") for n in names), *level) == ["stop"]
+
+
+def test_the_ground_itself_is_gone_over_tested_and_shot() -> None:
+    done: list = []
+
+    def step(*more: object) -> str:
+        done.extend(more)
+        return works(*done).lifts["formation"].next_step.words.text(Unit.MILLIMETRES)
+
+    assert step() == "say which machine compacts here"
+    assert step(brought()) == "passes left: 3, next along"
+    assert step(*passed(3, "formation", ways=(ALONG,))) == "passes left: 1, next across"
+    assert step(*passed(1, "formation", start=3, ways=(ACROSS,))) == "test the ground at one of T1, T2"
+    assert of("D04", works(*done).lifts["formation"].findings) == ["stop"]
+    assert step(spike(60)) == "held by D04"
+    assert step(SPOT, cured(), spike(8, 1, "S2")).startswith("shoot its top: ")
+    assert step(SetUp("s", "sill", parse_rod("1300", JOB.unit)), *shots("formation")) == "tight: go on"
+    assert works(*done).in_hand.key == BASE
+
+
+def test_a_machine_too_light_is_told_how_many_lifts_would_do() -> None:
+    lift = works(brought(LIGHT)).lifts[BASE]
+    assert lift.next_step.words.text(Unit.MILLIMETRES) == "too thick for light plate: 3 lifts, or a heavier machine"
+    wet = works(brought(), w.Spread("l", BASE, "A1", mm(94)), w.Moisture("w", BASE, None, 0.09)).lifts[BASE]
+    assert wet.next_step.kind == "drain"
+    # At the edge of its two points nothing is to be added or drained.
+    fine = works(brought(), w.Spread("l", BASE, "A1", mm(94)), w.Moisture("w", BASE, None, 0.04)).lifts[BASE]
+    assert fine.next_step.kind == "pass"
