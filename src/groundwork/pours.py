@@ -12,7 +12,8 @@ from functools import cached_property
 import numpy as np
 import shapely
 
-from groundwork.base import BaseSpecification, Layer, Reinforcement, Role
+from groundwork.aslaid import Laid
+from groundwork.base import LEAST_OF_BASE, BaseSpecification, Layer, Reinforcement, Role
 from groundwork.materials import Family
 from groundwork.stages import Finding, Severity, Source
 from groundwork.surface import Point
@@ -124,9 +125,14 @@ class Curing:
 
 
 def pour_findings(
-    plan: PourPlan, pours: Sequence[Poured], reinforcement: Reinforcement, today: date | None
+    plan: PourPlan,
+    pours: Sequence[Poured],
+    reinforcement: Reinforcement,
+    today: date | None,
+    laid: Laid | None = None,
 ) -> Iterator[Finding]:
-    """What the pours come to against the plan."""
+    """What the pours come to against the plan, and how thick it came out where its top and what is under it were
+    shot."""
     why = "A slab over ground that gives cracks where it gives."
     if soft := [p for p in pours if p.deflection.metres > GIVES + 1e-9]:
         worst = max(p.deflection.metres for p in soft)
@@ -149,6 +155,15 @@ def pour_findings(
             "B03", Severity.WARNING, Words("{came} m³ came", names=names), Words("{least} m³ as drawn", names=names),
             "Less than the shape holds: it is thin somewhere, or not all of it is poured.",
             "Shoot its top, or enter the tickets that are missing.", Source.PRACTICE,
+        )  # fmt: skip
+    least_thick = plan.thickness - LEAST_OF_BASE
+    if laid and (thin := [n for n, t in zip(laid.stations, laid.thickness, strict=True) if t < least_thick - 1e-9]):
+        yield Finding(
+            "B05", Severity.STOP,
+            Words("too thin at {n}, down to {least}", {"least": laid.least[1]}, {"n": len(thin)}),
+            Words("at least {limit}", {"limit": least_thick}), "A slab carries by the cube of its thickness.",
+            "Ask the engineer: cut out and recast, or carry less over it.", Source.PRACTICE, tuple(thin),
+            structural=True,
         )  # fmt: skip
     if plan.layer.family is Family.PERVIOUS and reinforcement is Reinforcement.STEEL:
         yield Finding("S13", Severity.STOP, Words("steel in pervious concrete"), Words("fibre, or none"),

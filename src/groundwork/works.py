@@ -159,7 +159,15 @@ class Works:
         if self.pour is None:
             return ()
         details = self.job.specification.details
-        return tuple(pour_findings(self.pour, self.pours, details.reinforcement, self.job.today))
+        return tuple(pour_findings(self.pour, self.pours, details.reinforcement, self.job.today, self.slab))
+
+    @cached_property
+    def slab(self) -> Laid | None:
+        """The bound base as poured, where its top and what is under it were shot."""
+        slab = next((c for c in self.job.specification.courses if c.layer.role is Role.BOUND_BASE), None)
+        if slab is None:
+            return None
+        return laid_between(self.job, self._survey(slab.under.key), self._survey(slab.surface.key))
 
     @cached_property
     def tallies(self) -> tuple[Tally, ...]:

@@ -38,8 +38,26 @@ def tap(page: Page, way: str, times: int = 1) -> None:
         expect(button.locator(".figure")).to_have_text(str(before + 1))
 
 
-def gauge(page: Page, job, place: str, wet: int) -> None:
-    page.goto(f"/jobs/{job.id}/lifts/tests/?lift=base.1")
+def spread(page: Page, thickness: int) -> None:
+    page.locator("form[action$='/spread/'] [name=thickness]").fill(str(thickness))
+    page.locator("form[action$='/spread/'] button").click()
+
+
+def tamp(page: Page) -> None:
+    """Along all four sides by hand."""
+    sides = page.locator("form[action$='/tamped/'] button")
+    for left in (3, 2, 1, 0):
+        sides.first.click()
+        expect(sides).to_have_count(left)
+
+
+def shoot_top(world, surface: str) -> None:
+    for station in world.assessment().survey(surface).answers:
+        world.shoot(station, surface=surface)
+
+
+def gauge(page: Page, job, place: str, wet: int, lift: str = "base.1") -> None:
+    page.goto(f"/jobs/{job.id}/lifts/tests/?lift={lift}")
     form = page.locator("form[action$='/gauge/']")
     form.locator("[name=place]").fill(place)
     form.locator("[name=wet]").fill(str(wet))
@@ -55,8 +73,7 @@ def test_a_base_of_two_lifts_is_made_tight(dug, person) -> None:
     # The plan: 75 mm by 1.25 and five passes of this plate, by the table.
     says(one, "Spread 94 mm loose")
     expect(one.locator("#lift-says")).to_contain_text("5 passes")
-    one.locator("form[action$='/spread/'] [name=thickness]").fill("94")
-    one.locator("form[action$='/spread/'] button").click()
+    spread(one, 94)
     says(one, "Squeeze a handful")
     one.get_by_role("button", name="falls apart").click()
     # 24 m² × 75 mm × 2.2 t/m³ × 2 points.
@@ -85,20 +102,30 @@ def test_a_base_of_two_lifts_is_made_tight(dug, person) -> None:
     expect(one.locator(".verdict")).to_contain_text("Tight: ")
     one.goto(where)
     says(one, "Tamp the edges by hand")
-    for _side in range(4):
-        sides = one.locator("form[action$='/tamped/'] button")
-        left = sides.count()
-        sides.first.click()
-        expect(sides).to_have_count(left - 1)
+    tamp(one)
     says(one, "Shoot its top")
-    for station in dug.assessment().survey("base.1").answers:
-        dug.shoot(station, surface="base.1")
+    shoot_top(dug, "base.1")
     one.goto(where)
     says(one, "Tight: go on")
     # The second lift learns how much the first swelled, and is planned by it.
     one.goto(f"/jobs/{dug.job.id}/lifts/?lift=base")
     says(one, "Spread 94 mm loose")
     expect(one.locator("text=from 1 measurement here")).to_be_visible()
+    spread(one, 93)
+    says(one, "Squeeze a handful")
+    one.locator("[name=share]").fill("5.5")
+    one.locator("form[action$='/moisture/'] .press").click()
+    says(one, "Passes left: 5")
+    tap(one, "down the fall", 3)
+    tap(one, "across the fall", 2)
+    gauge(one, dug.job, "T1", 2310, "base")
+    gauge(one, dug.job, "T2", 2310, "base")
+    one.goto(f"/jobs/{dug.job.id}/lifts/?lift=base")
+    tamp(one)
+    says(one, "Shoot its top")
+    shoot_top(dug, "base")
+    one.goto(f"/jobs/{dug.job.id}/lifts/?lift=base")
+    says(one, "Tight: go on")
     # Nothing the record has lost: every tap is there, by who made it.
     passes = [entry for entry in dug.assessment().works.lifts["base.1"].work if entry.KIND == "pass"]
     assert len(passes) == 7

@@ -461,6 +461,25 @@ def test_pours_at_their_limits(pour: w.Poured, found: list[str]) -> None:
     assert [f.rule for f in works(pour, job=job).pour_findings] == found
 
 
+@pytest.mark.parametrize(("thin", "fires"), [(10, False), (11, True)])
+def test_b05_a_slab_as_thick_as_its_tops_say(thin: float, fires: bool) -> None:
+    set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit))
+    job = replace(
+        SLAB, specification=replace(SLAB.specification, details=replace(SLAB.specification.details, margin=0))
+    )
+    at = assess(replace(SLAB, entries=(set_up,)))
+    readings = [
+        Reading(f"r{surface}{name}", name, "s",
+                parse_rod(f"{at.target(name, surface) * 1000 + low:.3f} mm", JOB.unit), surface=surface)
+        for surface, low in (("sub-base", 0.0), ("bound base", thin - 1e-3))
+        for name in at.survey(surface).answers
+    ]  # fmt: skip
+    known = works(set_up, *readings, job=SLAB)
+    assert known.slab.mean == pytest.approx(0.200 - thin / 1000, abs=1e-5)
+    found = [f for f in known.pour_findings if f.rule == "B05"]
+    assert bool(found) == fires and all(f.structural for f in found)
+
+
 # By hand: 24 m² with a 150 mm margin is 6.3 × 4.3 = 27.09 m²; 200 mm and 5 % waste: 5.69 m³, one load; at most 4.5 m
 # apart: 2 by 1 panels.
 def test_the_pour_by_hand() -> None:
