@@ -278,7 +278,7 @@ class FabricLaid:
 
 @dataclass(frozen=True)
 class Delivered:
-    """A ticket: what came, kg."""
+    """A ticket: what came, kg, and the hash of a photo of it."""
 
     KIND: ClassVar[str] = "delivered"
     id: str
@@ -286,6 +286,7 @@ class Delivered:
     material: str
     mass: Annotated[float, "mass_kg"]
     note: str = ""
+    photo: str = ""
 
 
 @dataclass(frozen=True)

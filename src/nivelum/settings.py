@@ -136,6 +136,8 @@ AXES_VERBOSE = False
 STATIC_URL = "static/"
 STATIC_ROOT = VAR / "static"
 STATICFILES_DIRS = [SITE / "static"]
+# Photos are served by a view that asks who looks, never by their address alone.
+MEDIA_ROOT = VAR / "photos"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

@@ -69,6 +69,7 @@ job = [
     path("sign-offs/now/", signoffs.sign_offs_now, name="sign-offs-now"),
     path("sign-offs/sign/", signoffs.sign, name="sign"),
     path("sign-offs/accept/", signoffs.accept, name="accept"),
+    path("photos/<str:photo>/", jobs.photo, name="photo"),
     path("record.json", exchange.record, name="record"),
     path("job.json", exchange.job_file, name="job-file"),
     path("surface.<str:ending>", exchange.surface, name="surface-file"),

@@ -66,7 +66,7 @@ def gauge(page: Page, job, place: str, wet: int, lift: str = "base.1") -> None:
     expect(page.locator("table.ledger")).to_contain_text(place)
 
 
-def test_a_base_of_two_lifts_is_made_tight(dug, person) -> None:
+def test_a_base_of_two_lifts_is_made_tight(dug, person) -> None:  # noqa: PLR0915 (one story)
     one, other = person(dug, "crew"), person(dug, "lead")
     where = f"/jobs/{dug.job.id}/lifts/?lift=base.1"
     one.goto(where)

@@ -464,9 +464,6 @@ def test_pours_at_their_limits(pour: w.Poured, found: list[str]) -> None:
 @pytest.mark.parametrize(("thin", "fires"), [(10, False), (11, True)])
 def test_b05_a_slab_as_thick_as_its_tops_say(thin: float, fires: bool) -> None:
     set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit))
-    job = replace(
-        SLAB, specification=replace(SLAB.specification, details=replace(SLAB.specification.details, margin=0))
-    )
     at = assess(replace(SLAB, entries=(set_up,)))
     readings = [
         Reading(f"r{surface}{name}", name, "s",

@@ -34,6 +34,7 @@ def address(name: str, names: frozenset, world: World) -> str:
         "crew_id": world.crew.id,
         "ending": "csv",
         "kind": "pass",
+        "photo": "0" * 64,
         "tool_id": uuid.uuid4(),
     }
     return reverse(name, kwargs={key: known[key] for key in names})

@@ -1,8 +1,9 @@
 """The Yard."""
 
+import re
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
@@ -11,8 +12,10 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.plan import thumbnail
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
+from nivelum.jobs.photos import kept
 from nivelum.jobs.services import snapshot
 
+PHOTO = re.compile("[0-9a-f]{64}")
 WANTS_SOMEONE = [Gate.OVERTAKEN, Gate.READY, Gate.HELD, Gate.NOT_BEGUN, Gate.SIGNED]
 
 
@@ -25,6 +28,16 @@ def yard(request: HttpRequest) -> HttpResponse:
 @require_GET
 def yard_now(request: HttpRequest) -> HttpResponse:
     return render(request, "yard/jobs.html", _yard(request))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def photo(_request: HttpRequest, visit: Visit, photo: str) -> FileResponse:
+    """A photo that an entry of the job names."""
+    found = kept(visit.job, photo) if PHOTO.fullmatch(photo) else None
+    if found is None:
+        raise Http404
+    return FileResponse(found, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})
 
 
 def _yard(request: HttpRequest) -> dict[str, Any]:

@@ -18,6 +18,7 @@ from groundwork.surface import Point
 from groundwork.works import Works
 from nivelum.jobs.fields import layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
+from nivelum.jobs.photos import Photo, photo_of
 
 POUND = 0.45359237
 CUBIC_YARD = 0.764554857984
@@ -442,6 +443,15 @@ class DeliveredForm(WorkForm):
     needs_lift = False
     ticket = forms.CharField(max_length=40, label=gettext_lazy("Ticket"))
     note = forms.CharField(max_length=200, required=False, label=gettext_lazy("Note"))
+    photo = forms.FileField(
+        required=False,
+        label=gettext_lazy("Photo of the ticket"),
+        widget=forms.FileInput(attrs={"accept": "image/jpeg,image/png,image/webp", "class": "field low"}),
+    )
+
+    def clean_photo(self) -> Photo | None:
+        sent = self.cleaned_data["photo"]
+        return photo_of(sent, sent.size) if sent else None
 
     def more(self) -> None:
         materials = [(key, m.title) for key, m in catalogue().items()]
@@ -452,7 +462,8 @@ class DeliveredForm(WorkForm):
 
     def value(self) -> worked.Delivered:
         data = self.cleaned_data
-        return worked.Delivered(self.own[0], data["ticket"], data["material"], data["mass"], data["note"])
+        photo = data["photo"].hash if data["photo"] else ""
+        return worked.Delivered(self.own[0], data["ticket"], data["material"], data["mass"], data["note"], photo)
 
 
 class PouredForm(WorkForm):

@@ -25,6 +25,7 @@ from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.photos import keep
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.lifts.forms import FORMS, MACHINE_WORDS, AgainForm, WorkForm
@@ -110,7 +111,9 @@ def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
         known = known_machines(visit, list(works.machines.values()))
         form = AgainForm(request.POST, unit=unit, works=works, known=known)
     else:
-        form = FORMS[kind](request.POST, unit=unit, works=works)
+        form = FORMS[kind](request.POST, request.FILES, unit=unit, works=works)
+    if form.is_valid() and (photo := form.cleaned_data.get("photo")):
+        keep(visit.job, photo)
     return _answer(request, visit, kind, form)
 
 
