@@ -211,7 +211,7 @@ class Works:
     def depth_findings(self) -> tuple[Finding, ...]:
         return tuple(depth_findings(self.deepest, [e for e in self.work if isinstance(e, Competent)]))
 
-    @property
+    @cached_property
     def vibration(self) -> float:
         """A(8) of one person who did every pass recorded so far, m/s²."""
         area = {patch.patch.name: patch.patch.area for patch in self.lifts[SurfaceKey.FORMATION].coverage}

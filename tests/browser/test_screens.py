@@ -66,6 +66,7 @@ PLACES = [
     "water/?surface=base&of=designed&beside=1",
     "lifts/?lift=base.1",
     "lifts/?lift=formation",
+    "lifts/spread-targets/?lift=base.1",
     "lifts/tests/?lift=base.1",
     "lifts/tests/?lift=formation",
     "lifts/ground/",

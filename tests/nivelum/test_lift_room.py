@@ -90,7 +90,7 @@ LAB = {"material": "dense-graded", "gravity": "2.7"}
 WRONG = [
     ("machine", {"name": "p", "kind": "plate", "mass": "330", "width": "450"}, "give the plate’s length"),
     ("machine", {"name": "p", "kind": "plate", "mass": "heavy", "width": "450", "length": "400"}, "Enter a number"),
-    ("spread", {"station": "Z9", "thickness": "94"}, "not one of the available choices"),
+    ("spread", {"station": "Z9", "thickness": "94"}, "no station is called"),
     ("spread", {"station": "A1", "thickness": "thick"}, "thick"),
     ("moisture", {}, "Squeeze it"),
     ("moisture", {"share": "61"}, "less than or equal to 60"),

@@ -84,8 +84,7 @@ class WorkForm(EntryForm):
         super().__init__(*arguments, **options)
         self.unit, self.works = unit, works
         if self.needs_lift:
-            keys = [(key, key) for key in works.lifts]
-            self.fields["lift"] = forms.ChoiceField(choices=keys, widget=forms.HiddenInput)
+            self.fields["lift"] = forms.CharField(max_length=40, widget=forms.HiddenInput)
         self.more()
 
     def more(self) -> None:
@@ -94,9 +93,6 @@ class WorkForm(EntryForm):
     @property
     def own(self) -> tuple[str, str]:
         return str(self.cleaned_data["entry_id"]), self.cleaned_data.get("lift", "")
-
-    def stations(self) -> list[tuple[str, str]]:
-        return [(name, name) for name in self.works.names.stations]
 
 
 class MachineForm(WorkForm):
@@ -149,7 +145,7 @@ class AgainForm(WorkForm):
 
 class SpreadForm(WorkForm):
     def more(self) -> None:
-        self.fields["station"] = forms.ChoiceField(choices=self.stations(), label=_("Station"))
+        self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["thickness"] = layer_field(self.unit, label=_("Thick, loose"))
 
     def value(self) -> worked.Spread:
@@ -200,7 +196,7 @@ class ToppedUpForm(WorkForm):
     scarified = forms.BooleanField(required=False, label=gettext_lazy("the top was loosened first"))
 
     def more(self) -> None:
-        self.fields["station"] = forms.ChoiceField(choices=self.stations(), label=_("Station"))
+        self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["thickness"] = layer_field(self.unit, label=_("Skin added"))
 
     def value(self) -> worked.ToppedUp:
@@ -212,7 +208,7 @@ class SettlingForm(WorkForm):
     after_passes = forms.IntegerField(min_value=1, max_value=1000, label=gettext_lazy("After passes"))
 
     def more(self) -> None:
-        self.fields["station"] = forms.ChoiceField(choices=self.stations(), label=_("Station"))
+        self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["before"], self.fields["after"] = rod_field(self.unit), rod_field(self.unit)
 
     def value(self) -> worked.Settling:

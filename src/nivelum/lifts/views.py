@@ -75,6 +75,24 @@ def lift_now(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 
 @require_GET
+@job_view(Verb.MEASURE)
+def more(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """What is wanted now and then: settlement, machines, loosening, skins, weather."""
+    if not request.htmx:
+        return render(request, "lifts/lift.html", _lift_context(request, visit, more=True))
+    return render(request, "lifts/more.html", _lift_context(request, visit, more=True))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def spread(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """What the rod reads on top of a lift, loose and compacted, station by station."""
+    context, shot = _screen(request, visit, "lifts", ())
+    context["targets"] = _targets(shot.assessment, context["lift"])
+    return render(request, "lifts/spread.html", context)
+
+
+@require_GET
 @job_view(Verb.SEE)
 def tests(request: HttpRequest, visit: Visit) -> HttpResponse:
     return render(request, "lifts/tests.html", _tests_context(request, visit))
@@ -150,7 +168,9 @@ def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpRes
         kept = {name: request.POST[name] for name in ("lift",) if request.POST.get(name)}
         return HttpResponseRedirect(reverse(leaf, args=[visit.job.id]) + (f"?{urlencode(kept)}" if kept else ""))
     makes, template = _LEAVES[leaf]
-    context = makes(request, visit)
+    context = (
+        _lift_context(request, visit, more=not done and kind in MORE) if leaf == "lifts" else makes(request, visit)
+    )
     if not done:
         context["wrong_kind"] = kind
         context["forms"] = context["forms"] | {kind: form}
@@ -196,12 +216,19 @@ def _usual(kind: str, works: Works, chosen: Lift) -> dict[str, Any]:
     return initial
 
 
-HANDS = ("machine", "spread", "moisture", "pass", "tamped", "settling", "scarified", "topped_up", "weather")
+HANDS = ("spread", "moisture")
+MORE = ("machine", "settling", "scarified", "topped_up", "weather")
 
 
-def _lift_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
-    context, shot = _screen(request, visit, "lifts", HANDS)
-    assessment, unit, works = shot.assessment, visit.job.crew.unit, context["works"]
+def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dict[str, Any]:
+    """Everything beside a lift; with `more` the forms wanted now and then too, which a lift without a machine, or one
+    that wants its settlement, has at once."""
+    shot = snapshot(visit.job)
+    works = shot.assessment.works
+    asked_for = works.lifts.get(request.POST.get("lift") or request.GET.get("lift", "")) or works.in_hand
+    more = more or asked_for.next_step.kind in ("machine", "light", "settle")
+    context, shot = _screen(request, visit, "lifts", (*HANDS, *MORE) if more else HANDS)
+    assessment, unit = shot.assessment, visit.job.crew.unit
     chosen: Lift = context["lift"]
     asked = request.POST or request.GET
     patch = asked.get("patch", "")
@@ -219,10 +246,10 @@ def _lift_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
         "patch": patch,
         "machine": machine,
         "machine_id": machine_id,
-        "known": known_machines(visit, list(machines.values())) if visit.may(Verb.MEASURE) else [],
+        "more": more and visit.may(Verb.MEASURE),
+        "known": known_machines(visit, list(machines.values())) if more and visit.may(Verb.MEASURE) else [],
         "ways": [("along", min(c.along for c in here)), ("across", min(c.across for c in here))],
         "told": _told(visit, shot, chosen),
-        "targets": _targets(assessment, chosen),
         "sides": [(n, f"P{n + 1}–P{(n + 1) % len(assessment.job.outline) + 1}") for n in chosen.untamped],
         "until_action": None if machine is None else time_until(machine.vibration) / 60,
         "until_limit": None if machine is None else time_until(machine.vibration, LIMIT) / 60,
@@ -230,6 +257,9 @@ def _lift_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
         "water_a_point": _water_a_point(chosen),
         "more_lifts": _other_number(chosen),
         "would": [_would(w, unit) for w in chosen.plan.would] if chosen.plan else [],
+        "stations": tuple(works.names.stations),
+        "patches": [c.patch.name for c in chosen.coverage],
+        "base_query": urlencode({"lift": chosen.key, "machine": machine_id}),
         "may_choose": visit.may(Verb.DESIGN) and not chosen.is_begun,
     }
 

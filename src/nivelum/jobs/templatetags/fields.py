@@ -1,11 +1,14 @@
 """Form fields as the sheets show them, made in Python: a page has dozens, with hundreds of options."""
 
 import uuid
+from collections.abc import Iterable
+from functools import lru_cache
 
 from django import template
 from django.forms import BoundField
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext
 
 register = template.Library()
 
@@ -55,6 +58,44 @@ def chosen(field: BoundField, label: str) -> SafeString:
         options(field),
         wrong(field),
     )
+
+
+@register.simple_tag
+def listed(field: BoundField, label: str, list_id: str) -> SafeString:
+    """A field one types into, with a list of what there is to choose from."""
+    return format_html(
+        '<label class="small grid gap-0.5">{}<input name="{}" list="{}" class="field low" value="{}"'
+        ' autocomplete="off"{}>{}</label>',
+        label,
+        field.html_name,
+        list_id,
+        field.value() or "",
+        mark_safe(' aria-invalid="true"' if field.errors else ""),
+        wrong(field),
+    )
+
+
+@register.simple_tag
+def numbered_links(names: Iterable[str], query: str, chosen: str) -> SafeString:
+    """Links to patches by their numbers, the chosen one marked; in Python, since there are a dozen on every page."""
+    named = gettext("patch {n}")
+    rows = (
+        (query, name, mark_safe(' aria-current="true"') if name == chosen else "", named.format(n=name), name)
+        for name in names
+    )
+    link = '<a class="room px-3" href="?{}&amp;patch={}"{} aria-label="{}">{}</a>'
+    return format_html_join("", link, rows)
+
+
+@register.filter
+def options_of(names: tuple[str, ...]) -> SafeString:
+    """The options of a list."""
+    return _options_of(names)
+
+
+@lru_cache(maxsize=64)
+def _options_of(names: tuple[str, ...]) -> SafeString:
+    return format_html_join("", '<option value="{}"></option>', ((name,) for name in names))
 
 
 @register.simple_tag
