@@ -180,3 +180,20 @@ def test_a_soft_spot_is_marked_on_the_plan_cured_and_found_firm(field_world, per
     expect(page.locator("table.ledger")).to_contain_text("firm")
     page.goto(f"/jobs/{world.job.id}/lifts/ground/")
     expect(page.locator("text=Nothing found soft.")).to_be_visible()
+
+
+def test_what_is_wanted_now_and_then_opens_beside_the_lift(dug, person) -> None:
+    page = person(dug, "crew")
+    page.goto(f"/jobs/{dug.job.id}/lifts/?lift=base.1")
+    tap(page, "down the fall")
+    page.locator("summary", has_text="Settlement, machines").click()
+    page.locator("summary", has_text="Loosened").click()
+    page.locator("form[action$='/scarified/'] [name=depth]").fill("deep")
+    page.locator("form[action$='/scarified/'] button").click()
+    expect(page.locator("form[action$='/scarified/'] .wrong")).to_contain_text("deep")
+    page.locator("form[action$='/scarified/'] [name=depth]").fill("60")
+    page.locator("form[action$='/scarified/'] button").click()
+    # What was compacted before it was loosened no longer counts.
+    expect(page.get_by_role("button", name="down the fall").locator(".figure")).to_have_text("0")
+    expect(page.locator("#lift")).to_have_count(1)
+    expect(page.locator("text=loosened 60 mm deep")).to_be_visible()
