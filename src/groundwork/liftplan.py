@@ -8,6 +8,7 @@ from functools import cached_property
 
 from groundwork.base import GREATEST_LIFT, Course
 from groundwork.density import water_to_add
+from groundwork.laboratory import WATER
 from groundwork.machines import (
     DEPTHS,
     Machine,
@@ -27,6 +28,8 @@ LOAD = 8000.0
 TABLE_COUNTS_AS = 2
 """The table's bulking factor counts as so many of the job's own measurements (common practice)."""
 FEWEST_FOR_SPREAD = 2
+A_POINT = 0.01
+"""A point of moisture, a share of the dry mass."""
 
 
 @dataclass(frozen=True)
@@ -59,8 +62,7 @@ def greatest_planned(family: Family, machine: Machine | None) -> float:
 
 @dataclass(frozen=True)
 class CoursePlan:
-    """One lift as planned over `area`, m², with `edge` metres of its sides tamped by hand; `layer_lifts` is how many
-    its layer would want with this machine, None where no machine is known."""
+    """One lift as planned over `area`, m², with `edge` metres of its sides tamped by hand."""
 
     course: Course
     machine: Machine | None
@@ -92,10 +94,16 @@ class CoursePlan:
 
     @cached_property
     def layer_lifts(self) -> int | None:
+        """How many its layer would want with this machine; None where no machine is known."""
         if self.machine is None:
             return None
         whole = self.course.thickness * self.course.lifts
         return lifts_for(whole, greatest_planned(self.material.family, self.machine))
+
+    @property
+    def wants_other_lifts(self) -> bool:
+        """Whether the machine would want another number of lifts than are planned."""
+        return self.layer_lifts not in (None, self.course.lifts)
 
     @cached_property
     def would(self) -> tuple[Would, ...]:
@@ -128,3 +136,8 @@ class CoursePlan:
         material that water is no matter to."""
         best = self.material.optimum if optimum is None else optimum
         return None if best is None else water_to_add(self.volume, self.material.density, moisture, best)
+
+    @property
+    def water_a_point(self) -> float:
+        """m³ of water for one point of moisture over the whole lift."""
+        return water_to_add(self.volume, self.material.density, 0.0, A_POINT) / WATER

@@ -1,5 +1,6 @@
 """Everything between the dig and the bedding: lifts, the ground under them, pours, deliveries."""
 
+import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from functools import cached_property
@@ -25,6 +26,7 @@ from groundwork.quantities import quantities
 from groundwork.soundness import Case
 from groundwork.stages import Finding
 from groundwork.subgrade import Subgrade, depth_findings
+from groundwork.surface import Point
 from groundwork.survey import Survey
 from groundwork.worked import (
     Competent,
@@ -58,6 +60,12 @@ class Works:
             self.machines,
             {e.id for e in self.work if isinstance(e, SoftSpot)},
         )
+
+    def nearest_station(self, at: Point) -> tuple[str, float]:
+        """The station nearest to a place, and how far it is, metres."""
+        answers = self._survey(SurfaceKey.FORMATION).answers.values()
+        far, name = min((math.dist(answer.station.at, at), answer.station.name) for answer in answers)
+        return name, far
 
     @cached_property
     def machines(self) -> dict[str, Machine]:

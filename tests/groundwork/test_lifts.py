@@ -102,6 +102,7 @@ def test_mass_loads_time_and_water_of_a_lift_by_hand() -> None:
     # 24 m² × 75 mm = 1.8 m³ at 2.2 t/m³: 3.96 t, one load; 24 × 5 / (0.5 × 0.35 × 0.75) s; 2 points of water.
     assert (plan.mass, plan.loads) == (pytest.approx(3960), 1)
     assert plan.seconds == pytest.approx(914.29, abs=0.01)
+    assert plan.water_a_point == pytest.approx(0.0396) and not plan.wants_other_lifts
     assert plan.water(0.04) == pytest.approx(79.2) and plan.water(0.07) == pytest.approx(-39.6)
 
 

@@ -254,28 +254,14 @@ def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dic
         "until_action": None if machine is None else time_until(machine.vibration) / 60,
         "until_limit": None if machine is None else time_until(machine.vibration, LIMIT) / 60,
         "minutes": round(chosen.plan.seconds / 60) if chosen.plan and chosen.plan.seconds else 0,
-        "water_a_point": _water_a_point(chosen),
-        "more_lifts": _other_number(chosen),
+        "water_a_point": chosen.plan.water_a_point if chosen.plan and chosen.optimum is not None else None,
+        "more_lifts": chosen.plan is not None and chosen.plan.wants_other_lifts,
         "would": [_would(w, unit) for w in chosen.plan.would] if chosen.plan else [],
         "stations": tuple(works.names.stations),
         "patches": [c.patch.name for c in chosen.coverage],
         "base_query": urlencode({"lift": chosen.key, "machine": machine_id}),
         "may_choose": visit.may(Verb.DESIGN) and not chosen.is_begun,
     }
-
-
-def _water_a_point(chosen: Lift) -> float | None:
-    """m³ of water for a point of moisture over the whole lift."""
-    if chosen.plan is None or chosen.optimum is None:
-        return None
-    litres = chosen.plan.water(chosen.optimum - 0.01, chosen.optimum)
-    return None if litres is None else litres / 1000
-
-
-def _other_number(chosen: Lift) -> bool:
-    """Whether the machine at hand would want another number of lifts than are planned."""
-    plan = chosen.plan
-    return plan is not None and plan.layer_lifts not in (None, plan.course.lifts)
 
 
 def _would(of: Would, unit: Unit) -> str:
@@ -342,12 +328,8 @@ def _density_words(unit: Unit) -> tuple[str, str, str]:
 def _places(assessment: Assessment, chosen: Lift) -> list[tuple[str, str, float, bool]]:
     """Each drawn place, its nearest station, how far from it, and whether it was tested."""
     tested = {test.place for test in chosen.tests}
-    found = []
-    for name, (x, y) in chosen.places:
-        near = min(assessment.stations, key=lambda s: (s.at[0] - x) ** 2 + (s.at[1] - y) ** 2)
-        far = ((near.at[0] - x) ** 2 + (near.at[1] - y) ** 2) ** 0.5
-        found.append((name, near.name, far, name in tested))
-    return found
+    near = [(name, *assessment.works.nearest_station(at)) for name, at in chosen.places]
+    return [(name, station, far, name in tested) for name, station, far in near]
 
 
 def _ground_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
