@@ -14,11 +14,11 @@ import shapely
 
 from groundwork.base import BaseSpecification, Role
 from groundwork.brief import Neighbour, Season, Soil, Traffic
+from groundwork.findings import Finding, Severity
 from groundwork.job import Job
 from groundwork.quantities import Quantities, quantities
 from groundwork.schools import School, Water, schools
 from groundwork.soundness import Case, soundness
-from groundwork.stages import Finding, Severity
 from groundwork.storage import OutletReach
 from groundwork.surroundings import BESIDE
 from groundwork.words import Words

@@ -17,9 +17,9 @@ from groundwork.brief import Outlet
 from groundwork.coverage import Hole, widest_hole
 from groundwork.drainage import kept_lines, outlets
 from groundwork.fallcheck import SHARE, FallCall
+from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.ponding import Puddle, Standing, standing_water
-from groundwork.stages import Finding, Severity, Source
 from groundwork.stations import Station
 from groundwork.straightedge import BAR, Laid, straightedge
 from groundwork.surface import Facet, Point

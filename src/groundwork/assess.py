@@ -1,59 +1,27 @@
 """The one door: a job in, an assessment out. Every part is computed when asked for, and once."""
 
-from collections import defaultdict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, TypeVar
 
-import numpy as np
-
 from groundwork import stages
-from groundwork.asbuilt import AsBuilt, as_built
-from groundwork.aslaid import Dug, Laid, dug, layers_laid
-from groundwork.base import Surface, SurfaceKey, Tolerance
+from groundwork.base import SurfaceKey
 from groundwork.entries import (
     Anchor,
-    Correction,
-    Disturbance,
-    Entry,
-    FallCheck,
-    Fill,
-    Foresight,
-    MarginMeasured,
     MeterBase,
-    PegDistance,
-    PegMove,
-    Reading,
-    ServicesLocated,
     SetUp,
-    Strike,
     StringLine,
-    TapeDatum,
 )
-from groundwork.fallcheck import FallAnswer, fall_answer
-from groundwork.job import Acceptance, Job, Mark, SignOff
-from groundwork.leastfix import Fix, NoFix, asked_of, least_fix
-from groundwork.lifts import Lift
-from groundwork.measure import Measured, Unit
-from groundwork.misread import OTHER_SET_UP, TYPED_TWICE, Suspicion
-from groundwork.quantities import Quantities, quantities
+from groundwork.findings import Finding, Severity, Source, finding_data
+from groundwork.job import Acceptance, Job, SignOff
+from groundwork.judged import Judged
 from groundwork.record import entry_hash
-from groundwork.references import FromGround, LineOfSight, MeterAt, Reference, StretchedString
-from groundwork.runs import Known, Lost, Runs
-from groundwork.schools import school
-from groundwork.services import Location, location, service_findings
-from groundwork.setout import SetOut, margin_findings, set_out_findings
-from groundwork.shots import StationAnswer, station_evidence
+from groundwork.services import service_findings
+from groundwork.shots import station_evidence
 from groundwork.site import site_data
-from groundwork.soundness import Case, soundness
-from groundwork.stages import BRIEF, EXCAVATION, SET_OUT, Finding, Gate, Severity, Source
-from groundwork.stations import Station, lay
-from groundwork.survey import Survey, misread_finding, thin_findings
-from groundwork.tin import NoSurface
-from groundwork.verdict import Filling, Shot, Sight
+from groundwork.stages import BRIEF, EXCAVATION, SET_OUT, Gate
 from groundwork.words import Words
-from groundwork.works import Works
 
 _Kind = TypeVar("_Kind")
 
@@ -87,131 +55,8 @@ class StageAnswer:
         return self.gate is Gate.READY or (self.gate is Gate.OVERTAKEN and not self.stops)
 
 
-class Assessment:
+class Assessment(Judged):
     """What a job comes to; made by `assess`."""
-
-    def __init__(self, job: Job) -> None:
-        self.job = job
-
-    @cached_property
-    def struck(self) -> frozenset[str]:
-        return frozenset(entry.strikes for entry in self.job.entries if isinstance(entry, Strike))
-
-    @cached_property
-    def entries(self) -> dict[str, Entry]:
-        """What counts, oldest first, by id: nothing struck out, everything as corrected."""
-        standing = {e.id: e for e in self.job.entries if e.id not in self.struck}
-        for entry in list(standing.values()):
-            if isinstance(entry, Correction) and (wrong := standing.get(entry.corrects)):
-                standing[wrong.id] = corrected(wrong, entry.reading)
-        return standing
-
-    def of_kind(self, kind: type[_Kind]) -> dict[str, _Kind]:
-        """The entries of a kind that count, oldest first, by id."""
-        return {key: e for key, e in self.entries.items() if isinstance(e, kind)}
-
-    @cached_property
-    def anchors(self) -> dict[str, Anchor]:
-        """What readings may have been taken against, standing or not, oldest first, by id."""
-        return {key: e for key, e in self.entries.items() if isinstance(e, Anchor)}
-
-    @cached_property
-    def set_ups(self) -> dict[str, SetUp]:
-        """Set-ups of a level that count, oldest first, by id."""
-        return self.of_kind(SetUp)
-
-    @cached_property
-    def marks(self) -> dict[str, Mark]:
-        return {mark.name: mark for mark in self.job.marks}
-
-    @cached_property
-    def knocked(self) -> dict[str, str]:
-        """Marks and turning points that were disturbed, each with the set-up from which on it no longer holds."""
-        return {d.point: d.since for d in self.of_kind(Disturbance).values()}
-
-    def _holds(self, point: str, entry_id: str) -> bool:
-        if point not in self.knocked:
-            return True
-        order, since = list(self.entries), self.knocked[point]
-        return since in self.entries and order.index(entry_id) < order.index(since)
-
-    @cached_property
-    def runs(self) -> Runs:
-        """How the set-ups hang together, adjusted."""
-        marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
-        sights = self.of_kind(Foresight).values()
-        return Runs(marks, self.set_ups.values(), sights, self._holds, self._farthest)
-
-    @cached_property
-    def references(self) -> dict[str, Reference]:
-        """What readings can be taken against, oldest first, by id; what no longer holds is not among them."""
-        found: dict[str, Reference] = {}
-        for key, entry in self.entries.items():
-            if isinstance(entry, SetUp):
-                if key in self.runs.heights:
-                    found[key] = LineOfSight(entry, self.runs.heights[key], self._farthest)
-            elif isinstance(entry, MeterBase):
-                level = self.runs.level_of(entry.mark)
-                if level is not None and self._holds(entry.mark, key):
-                    found[key] = MeterAt(entry, level)
-            elif isinstance(entry, StringLine):
-                found[key] = StretchedString(entry)
-            elif isinstance(entry, TapeDatum):
-                found[key] = FromGround(entry, self.job.ground)
-        return found
-
-    def why_lost(self, anchor: str) -> Lost | None:
-        """Why nothing read against it is known; None where it stands."""
-        if anchor in self.references:
-            return None
-        return self.runs.lost.get(anchor, Lost.DISTURBED if anchor in self.entries else Lost.STRUCK)
-
-    @property
-    def present(self) -> Reference | None:
-        """The newest of what readings can be taken against."""
-        return next(reversed(self.references.values()), None)
-
-    @property
-    def set_up(self) -> SetUp | None:
-        """The newest set-up of a level that stands."""
-        return next((s for key, s in reversed(self.set_ups.items()) if key in self.references), None)
-
-    def instrument_height(self, set_up: SetUp) -> float:
-        """The adjusted height of its line of sight. Raises `KeyError` where it no longer stands."""
-        return self.runs.heights[set_up.id].level
-
-    @cached_property
-    def stations(self) -> tuple[Station, ...]:
-        return lay(self.job.area, self.job.station_spacing)
-
-    @property
-    def tolerance(self) -> Tolerance:
-        return self.job.specification.formation_tolerance
-
-    @cached_property
-    def _finished(self) -> list[float]:
-        levels = self.job.design.level_at(*np.array([station.at for station in self.stations]).T)
-        return [float(level) for level in levels]
-
-    @cached_property
-    def surfaces(self) -> tuple[Surface, ...]:
-        """The surfaces that are levelled, the formation first."""
-        return self.job.specification.levelled
-
-    def survey(self, surface: str = SurfaceKey.FORMATION) -> Survey:
-        """A surface as shot. Raises `KeyError` where this base has no such surface."""
-        if surface not in self._surveys:
-            of = self.job.specification.surface(surface)
-            tolerance = self.job.specification.tolerance(of)
-            self._surveys[surface] = Survey(
-                of,
-                tolerance,
-                self.stations,
-                self._finished,
-                lambda s: self._history(s, surface),
-                self.job.design.level,
-            )
-        return self._surveys[surface]
 
     @cached_property
     def surface_in_hand(self) -> str:
@@ -221,230 +66,6 @@ class Assessment:
             return SurfaceKey.FORMATION
         above = [self.survey(surface.key) for surface in self.surfaces[1:]]
         return next((s.surface.key for s in above if s.left or s.unsound), self.surfaces[-1].key)
-
-    @cached_property
-    def _surveys(self) -> dict[str, Survey]:
-        return {}
-
-    @property
-    def ground(self) -> dict[str, StationAnswer]:
-        """The formation at every station, in walking order."""
-        return self.survey().answers
-
-    def target(
-        self, station: str, surface: str = SurfaceKey.FORMATION, reference: Reference | None = None
-    ) -> float | None:
-        """What should be read at a station, against the present reference or another."""
-        survey = self.survey(surface)
-        return survey.target(survey.answers[station].station, reference or self.present)
-
-    def entries_at(self, station: str, surface: str = SurfaceKey.FORMATION) -> list[Reading | Fill]:
-        """What was recorded at a station on a surface and counts, oldest first."""
-        return self._events.get((surface, station), [])
-
-    def next_station(self, after: str) -> str:
-        """The next station of the formation in walking order that still wants shooting, else simply the next."""
-        return self.survey().next_station(after)
-
-    def shot_count(self) -> int:
-        return self.survey().shot_count
-
-    def misreads(self, entry: Reading) -> Suspicion | None:
-        """Whether a reading about to be recorded looks misread: by what lies around it, and by what the same figures
-        would mean against another level or where the reading before was typed again."""
-        reference, survey = self.references.get(entry.set_up), self.survey(entry.surface)
-        if reference is None:
-            return None
-        station = survey.answers[entry.station].station
-        others = []
-        here = survey.target(station, reference)
-        for key, other in self.references.items():
-            there = survey.target(station, other) if isinstance(other, LineOfSight) and key != entry.set_up else None
-            if there is not None and here is not None and isinstance(reference, LineOfSight):
-                others.append((OTHER_SET_UP, entry.reading.metres + here - there))
-        before = next((e for e in reversed(self.job.entries) if isinstance(e, Reading)), None)
-        if (
-            before
-            and before.reading.raw == entry.reading.raw
-            and before.station != entry.station
-            and here is not None
-        ):
-            others.append((TYPED_TWICE, here))
-        return survey.misreads(
-            entry.station, entry.reading, reference, self.job.unit, same_ground=entry.same_ground, others=others
-        )
-
-    def suspected(self, surface: str = SurfaceKey.FORMATION) -> list[tuple[str, Suspicion]]:
-        """Stations of a surface whose newest reading looks misread and nobody has vouched for."""
-        survey = self.survey(surface)
-        newest = {}
-        for name in survey.answers:
-            events = self.entries_at(name, surface)
-            if events and isinstance(events[-1], Reading):
-                newest[name] = events[-1]
-        return list(survey.looks_misread(newest, self.references.get, self.job.unit))
-
-    @cached_property
-    def falls(self) -> dict[str, FallAnswer]:
-        """Falls checked by straightedge, oldest first, by id."""
-        places = {station.name: station.at for station in self.stations}
-        return {key: fall_answer(check, places, self.job.design) for key, check in self.of_kind(FallCheck).items()}
-
-    def built(self, surface: str = SurfaceKey.FORMATION) -> AsBuilt | NoSurface:
-        """A surface as built, or why nothing can be said of it. Raises `KeyError` where this base has none such."""
-        if surface not in self._built:
-            try:
-                self._built[surface] = as_built(self.job, self.survey(surface))
-            except NoSurface as reason:
-                self._built[surface] = reason
-        return self._built[surface]
-
-    def designed(self, surface: str) -> AsBuilt | NoSurface:
-        """A surface as designed."""
-        if surface not in self._designed:
-            try:
-                self._designed[surface] = AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
-            except NoSurface as reason:
-                self._designed[surface] = reason
-        return self._designed[surface]
-
-    def fix(self, surface: str) -> Fix | NoFix | None:
-        """The least work that puts a surface right, or why there is none; None where nothing is known of it."""
-        if surface not in self._fixes:
-            built = self.built(surface)
-            asked = None if isinstance(built, NoSurface) else asked_of(built, self.survey(surface).tolerance)
-            self._fixes[surface] = (
-                None if asked is None or isinstance(built, NoSurface) else least_fix(built, asked, self.job.unit)
-            )
-        return self._fixes[surface]
-
-    @cached_property
-    def _built(self) -> dict[str, AsBuilt | NoSurface]:
-        return {}
-
-    @cached_property
-    def _designed(self) -> dict[str, AsBuilt | NoSurface]:
-        return {}
-
-    @cached_property
-    def _fixes(self) -> dict[str, Fix | NoFix | None]:
-        return {}
-
-    @cached_property
-    def laid(self) -> tuple[Laid, ...]:
-        """What was laid, layer by layer from the formation up, where surfaces were shot."""
-        return layers_laid(self.job, [self.survey(surface.key) for surface in self.surfaces])
-
-    @cached_property
-    def dug(self) -> Dug | None:
-        """What was dug from the existing ground, where it is known."""
-        formation = self.built()
-        return None if isinstance(formation, NoSurface) else dug(self.job, formation)
-
-    def surface_findings(self, surface: str) -> tuple[Finding, ...]:
-        """Everything found on a surface as shot."""
-        found = [*self.survey(surface).findings, *misread_finding(self.suspected(surface))]
-        if not isinstance(built := self.built(surface), NoSurface):
-            found += built.findings
-        found += self._run_findings(surface)
-        found += [a.finding for a in self.falls.values() if a.check.surface == surface and a.finding]
-        if surface == SurfaceKey.BASE:
-            found += thin_findings(self.survey(surface), self.survey())
-        return tuple(found)
-
-    @cached_property
-    def findings(self) -> tuple[Finding, ...]:
-        """What is found on the formation as shot."""
-        return self.surface_findings(SurfaceKey.FORMATION)
-
-    def _run_findings(self, surface: str) -> Iterator[Finding]:
-        """Runs of the level that do not close or were never closed, of those readings on this surface hang on."""
-        used = {e.set_up for (of, _station), events in self._events.items() if of == surface
-                for e in events if isinstance(e, Reading)}  # fmt: skip
-        for closing in self.runs.closings:
-            lost = {s.id for s in closing.chain} & self.runs.lost.keys()
-            if not closing.closes and lost & used:
-                yield Finding(
-                    "R01",
-                    Severity.STOP,
-                    Words("the run to {mark} misses by {miss}", {"miss": abs(closing.misclosure)},
-                          names={"mark": closing.sight.point}),
-                    Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
-                          {"n": len(closing.chain)}),
-                    "One reading of the run is wrong, or a point moved: no level from it is known.",
-                    "Sight the mark again; correct what was misread, or strike out the run and shoot it anew.",
-                    Source.MEMORY,
-                )  # fmt: skip
-        if open_ends := [run for run in self.runs.open_ends if used & {s.id for s in run}]:
-            yield Finding(
-                "R02",
-                Severity.WARNING,
-                Words("{n} runs of the level not closed", counts={"n": len(open_ends)}),
-                Words("a last sight on a mark of known level"),
-                "A knocked tripod or a misread backsight shows only at the close.",
-                "Before packing up, sight a mark once more.",
-                Source.PRACTICE,
-            )
-
-    @cached_property
-    def set_out(self) -> SetOut:
-        """The pegs by what was taped between them since each was last moved, the newest length of each pair."""
-        newest: dict[frozenset[str], PegDistance] = {}
-        for entry in self.entries.values():
-            if isinstance(entry, PegDistance):
-                newest[frozenset((entry.start, entry.end))] = entry
-            elif isinstance(entry, PegMove):
-                newest = {pair: taped for pair, taped in newest.items() if entry.peg not in pair}
-        return SetOut(self.job.outline, list(newest.values()))
-
-    @cached_property
-    def location(self) -> Location | None:
-        """The services as last located."""
-        return location(list(self.of_kind(ServicesLocated).values()), self.job.today)
-
-    @cached_property
-    def margins(self) -> dict[int, MarginMeasured]:
-        """The newest margin measured on each side."""
-        return {m.side: m for m in self.of_kind(MarginMeasured).values()}
-
-    @cached_property
-    def set_out_findings(self) -> tuple[Finding, ...]:
-        """What holds the set-out: services, pegs."""
-        return (*service_findings(self.location), *set_out_findings(self.set_out))
-
-    @cached_property
-    def margin_findings(self) -> tuple[Finding, ...]:
-        specification = self.job.specification
-        usual = school(specification.school).margin_for(self.job.brief.traffic, specification.unbound)
-        return tuple(margin_findings(self.margins, len(self.job.outline), specification.details.margin, usual))
-
-    @cached_property
-    def soundness(self) -> tuple[Finding, ...]:
-        """The S rules on the base specification."""
-        return soundness(self.job)
-
-    @cached_property
-    def case(self) -> Case:
-        """The specification with what its rules go by: school, ground, outlet."""
-        return Case(self.job)
-
-    @cached_property
-    def works(self) -> Works:
-        """Lifts, the ground under them, pours and deliveries."""
-        return Works(self.job, self.case, self.entries.values(), self.survey)
-
-    def spread_target(self, station: str, lift: Lift, reference: Reference | None = None) -> float | None:
-        """What should be read on top of a lift at a station while it lies loose."""
-        survey, reference = self.survey(lift.key), reference or self.present
-        if lift.plan is None or reference is None:
-            return None
-        spot = reference.spot(survey.answers[station].station.at)
-        raised = lift.plan.loose - lift.plan.compacted
-        return reference.target(spot, survey.level(spot) + raised) if spot else None
-
-    @cached_property
-    def quantities(self) -> Quantities:
-        return quantities(self.job.area, self.job.specification)
 
     def stage(self, key: str) -> StageAnswer:
         """How a stage stands. Raises `KeyError` for a stage that is not judged here."""
@@ -623,59 +244,6 @@ class Assessment:
             ],
         }
 
-    @cached_property
-    def _events(self) -> dict[tuple[str, str], list[Reading | Fill]]:
-        """Readings and fills by surface and station."""
-        found: dict[tuple[str, str], list[Reading | Fill]] = defaultdict(list)
-        for entry in self.entries.values():
-            if isinstance(entry, Reading):
-                found[str(entry.surface), entry.station].append(entry)
-            elif isinstance(entry, Fill):
-                found[str(SurfaceKey.FORMATION), entry.station].append(entry)
-        return found
-
-    @cached_property
-    def _farthest(self) -> float:
-        """From end to end of the site, its marks included: taken where it is not known how far a sight was."""
-        places = np.array([*self.job.outline, *(mark.at for mark in self.job.marks)])
-        return float(np.hypot(*np.ptp(places, axis=0)))
-
-    def _history(self, station: Station, surface: str) -> list[Shot | Filling]:
-        """What happened at a station: readings on unchanged ground stand together in one shot."""
-        history: list[Shot | Filling] = []
-        for event in self.entries_at(station.name, surface):
-            if isinstance(event, Fill):
-                history.append(Filling(event.is_stone, event.lifts))
-                continue
-            sights = self._sights(event, station)
-            last = history[-1] if history else None
-            if event.same_ground and isinstance(last, Shot):
-                history[-1] = Shot(last.sights + sights)
-            else:
-                history.append(Shot(sights))
-        return history
-
-    def _sights(self, reading: Reading, station: Station) -> tuple[Sight, ...]:
-        """The level a reading comes to, moved from where it was taken to the station along the design."""
-        reference = self.references.get(reading.set_up)
-        spot = reference.spot(station.at) if reference else None
-        found = reference.sight(spot, reading.reading.metres) if reference and spot else None
-        if found is None or spot is None:
-            return ()
-        if spot == station.at:
-            return (found,)
-        moved = self.job.design.level(station.at) - self.job.design.level(spot)
-        return (replace(found, level=found.level + moved),)
-
-
-def corrected(entry: Entry, reading: Measured) -> Entry:
-    """`entry` with what should have been read. Raises `ValueError` for one that reads nothing."""
-    changed: Any = entry
-    for name in ("backsight", "reading", "shows", "gap", "length", "width"):
-        if hasattr(entry, name):
-            return replace(changed, **{name: reading})  # type: ignore[no-any-return]
-    raise ValueError(f"a {entry.KIND} has no reading to correct")
-
 
 def assess(job: Job) -> Assessment:
     """The assessment of a job: verdicts, findings, stage gates and evidence, computed from what was recorded."""
@@ -689,20 +257,6 @@ def overtaken(before: Assessment, after: Assessment) -> tuple[StageAnswer, ...]:
         for answer in before.stage_line
         if answer.gate is Gate.SIGNED and after.stage(answer.stage.key).gate is not Gate.SIGNED
     )
-
-
-def finding_data(finding: Finding, unit: Unit) -> dict[str, Any]:
-    """A finding as JSON values."""
-    return {
-        "rule": finding.rule,
-        "severity": str(finding.severity),
-        "found": finding.found.text(unit),
-        "limit": finding.limit.text(unit),
-        "why": finding.why,
-        "cure": finding.cure,
-        "source": str(finding.source),
-        "stations": list(finding.stations),
-    }
 
 
 def _mm(metres: float) -> float:

@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import Any
 
 from groundwork.aslaid import Laid
-from groundwork.assess import Assessment, assess, finding_data
+from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
+from groundwork.findings import finding_data
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
 from groundwork.leastfix import Fix, NoFix
 from groundwork.leastfix import work as work_of

@@ -4,8 +4,8 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from groundwork.findings import Finding, Severity, Source
 from groundwork.materials import material
-from groundwork.stages import Finding, Severity, Source
 from groundwork.words import Words
 from groundwork.worked import Delivered
 

@@ -4,8 +4,8 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
 from groundwork.base import Tolerance
+from groundwork.findings import Finding, Severity, Source
 from groundwork.shots import StationAnswer, unshot_finding
-from groundwork.stages import Finding, Severity, Source
 from groundwork.verdict import FILL_LIFT, Standing
 from groundwork.words import Words
 

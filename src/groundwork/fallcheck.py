@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from groundwork.entries import FallCheck
-from groundwork.stages import Finding, Severity, Source
+from groundwork.findings import Finding, Severity, Source
 from groundwork.surface import DesignSurface, Point
 from groundwork.verdict import COVERAGE
 from groundwork.words import Words

@@ -3,10 +3,10 @@
 import math
 from collections.abc import Iterator
 
+from groundwork.findings import Finding, Severity, Source
 from groundwork.liftrecord import NEAR_OPTIMUM, STILL, THIN_SKIN, LiftRecord
 from groundwork.machines import FEWEST, greatest_thickness, proved_by_settlement
 from groundwork.materials import Family
-from groundwork.stages import Finding, Severity, Source
 from groundwork.words import Words
 from groundwork.worked import Feel, ToppedUp
 

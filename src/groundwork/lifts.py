@@ -6,10 +6,10 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
+from groundwork.findings import Finding, Severity
 from groundwork.liftplan import CoursePlan
 from groundwork.liftrecord import DRY_BY, NEAR_OPTIMUM, LiftRecord
 from groundwork.liftrules import lift_findings
-from groundwork.stages import Finding, Severity
 from groundwork.words import Words
 from groundwork.worked import Direction, Feel
 

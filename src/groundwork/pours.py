@@ -14,8 +14,8 @@ import shapely
 
 from groundwork.aslaid import Laid
 from groundwork.base import LEAST_OF_BASE, BaseSpecification, Layer, Reinforcement, Role
+from groundwork.findings import Finding, Severity, Source
 from groundwork.materials import Family
-from groundwork.stages import Finding, Severity, Source
 from groundwork.surface import Point
 from groundwork.words import Words
 from groundwork.worked import Poured

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from groundwork.entries import ServicesLocated
-from groundwork.stages import Finding, Severity, Source
+from groundwork.findings import Finding, Severity, Source
 from groundwork.words import Words
 
 USUAL_LIFE = 14

@@ -16,10 +16,10 @@ import shapely
 from numpy.typing import NDArray
 
 from groundwork.entries import MarginMeasured, PegDistance
+from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.kit import STRING_TENSION, STRING_WEIGHT
 from groundwork.references import Reference, StretchedString, sag
-from groundwork.stages import Finding, Severity, Source
 from groundwork.surface import Point
 from groundwork.words import Words
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from groundwork.stages import Finding, Severity, Source
+from groundwork.findings import Finding, Severity, Source
 from groundwork.stations import Station
 from groundwork.verdict import Judgement, Standing
 from groundwork.words import Words

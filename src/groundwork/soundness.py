@@ -8,10 +8,10 @@ from functools import cached_property
 from groundwork.base import BaseSpecification, GridJoints, Layer, Reinforcement, Role
 from groundwork.brief import DustControl, HeightKind, Neighbour, Traffic
 from groundwork.cone import weakest
+from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.materials import POURED, Family
 from groundwork.schools import School, school
-from groundwork.stages import Finding, Severity, Source
 from groundwork.storage import (
     LONGEST_DRAIN_DOWN,
     PRESUMED_INFILTRATION,

@@ -13,13 +13,13 @@ from groundwork.base import SurfaceKey
 from groundwork.brief import ConeLog, Soil
 from groundwork.cone import weakest
 from groundwork.fabric import FabricPlan, fabric_plan
+from groundwork.findings import Finding, Severity, Source
 from groundwork.liftplan import LOAD
 from groundwork.liftrecord import STIFFNESS, LiftRecord
 from groundwork.machines import lifts_for
 from groundwork.materials import material
 from groundwork.schools import Fabric
 from groundwork.soundness import Case
-from groundwork.stages import Finding, Severity, Source
 from groundwork.strength import fabric_overlap
 from groundwork.surface import Point
 from groundwork.verdict import FILL_LIFT

@@ -8,11 +8,11 @@ from groundwork import misread
 from groundwork.base import LEAST_OF_BASE, Surface, SurfaceKey, Tolerance
 from groundwork.dig import formation_findings
 from groundwork.entries import Reading
+from groundwork.findings import Finding, Severity, Source
 from groundwork.measure import Measured, Unit
 from groundwork.misread import Suspicion
 from groundwork.references import LineOfSight, Reference
 from groundwork.shots import StationAnswer, unshot_finding
-from groundwork.stages import Finding, Severity, Source
 from groundwork.stations import Station
 from groundwork.surface import Point
 from groundwork.verdict import COVERAGE, Filling, Shot, Standing, judge

@@ -13,6 +13,7 @@ from groundwork.base import Course, Role, SurfaceKey
 from groundwork.deliveries import Tally, delivery_findings, tallies
 from groundwork.entries import Entry
 from groundwork.exposure import daily_exposure
+from groundwork.findings import Finding
 from groundwork.job import Job
 from groundwork.laboratory import CompactionCurve, curve
 from groundwork.liftplan import Bulking, CoursePlan, bulking
@@ -24,7 +25,6 @@ from groundwork.patches import patches
 from groundwork.pours import Curing, PourPlan, pour_findings, pour_plan
 from groundwork.quantities import quantities
 from groundwork.soundness import Case
-from groundwork.stages import Finding
 from groundwork.subgrade import Subgrade, depth_findings
 from groundwork.surface import Point
 from groundwork.survey import Survey

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from groundwork.assess import Assessment, finding_data
+from groundwork.assess import Assessment
+from groundwork.findings import finding_data
 from groundwork.lifts import Lift
 from groundwork.measure import Unit
 from groundwork.works import Works

@@ -5,7 +5,8 @@ from uuid import UUID
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from groundwork.stages import Finding, Gate
+from groundwork.findings import Finding
+from groundwork.stages import Gate
 from nivelum.crews.policy import Verb, require
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
