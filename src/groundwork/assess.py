@@ -1,58 +1,32 @@
 """The one door: a job in, an assessment out. Every part is computed when asked for, and once."""
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterator
 from functools import cached_property
-from typing import Any, TypeVar
+from typing import Any
 
-from groundwork import stages
 from groundwork.base import SurfaceKey
-from groundwork.entries import (
-    Anchor,
-    MeterBase,
-    SetUp,
-    StringLine,
-)
+from groundwork.conditions import CONDITIONS, Condition, answer_in, limits
 from groundwork.findings import Finding, Severity, Source, finding_data
-from groundwork.job import Acceptance, Job, SignOff
+from groundwork.job import Acceptance, Job, SignOff, Withdrawal
 from groundwork.judged import Judged
 from groundwork.record import entry_hash
-from groundwork.services import service_findings
-from groundwork.shots import station_evidence
-from groundwork.site import site_data
-from groundwork.stages import BRIEF, EXCAVATION, SET_OUT, Gate
+from groundwork.sequence import sequence
+from groundwork.stagebook import EXCAVATION
+from groundwork.stages import (
+    Asked,
+    Checked,
+    Gate,
+    StageAnswer,
+    Step,
+    asked,
+    asked_findings,
+    checked_findings,
+    gate,
+    standing_signatures,
+    was_complete,
+)
+from groundwork.witnessed import Gauged, Observed, Pictured
 from groundwork.words import Words
-
-_Kind = TypeVar("_Kind")
-
-
-@dataclass(frozen=True)
-class StageAnswer:
-    """A stage's gate, what holds it, and the sign-off that stands, if any; `accepted` by a finding's identity."""
-
-    stage: stages.Stage
-    gate: Gate
-    findings: tuple[Finding, ...] = ()
-    sign_off: SignOff | None = None
-    accepted: Mapping[str, Acceptance] = field(default_factory=dict)
-
-    @property
-    def stops(self) -> tuple[Finding, ...]:
-        """The stops nobody has accepted."""
-        return tuple(f for f in self.findings if f.severity is Severity.STOP and f.identity not in self.accepted)
-
-    @property
-    def holding(self) -> int:
-        """How many stations, or other things, hold the stage; stations not shot yet left out."""
-        return sum(len(f.stations) or 1 for f in self.stops if f.rule != "D06")
-
-    @property
-    def unshot(self) -> int:
-        return sum(len(f.stations) for f in self.findings if f.rule == "D06")
-
-    @property
-    def may_be_signed(self) -> bool:
-        return self.gate is Gate.READY or (self.gate is Gate.OVERTAKEN and not self.stops)
 
 
 class Assessment(Judged):
@@ -62,187 +36,185 @@ class Assessment(Judged):
     def surface_in_hand(self) -> str:
         """The surface being built: the formation until the dig is signed, then the lowest with a station left or
         not good, else the finished paving."""
-        if self.stage(EXCAVATION.key).gate is not Gate.SIGNED:
+        if not self.stage(EXCAVATION).gate.is_signed:
             return SurfaceKey.FORMATION
         above = [self.survey(surface.key) for surface in self.surfaces[1:]]
         return next((s.surface.key for s in above if s.left or s.unsound), self.surfaces[-1].key)
 
+    @cached_property
+    def steps(self) -> dict[str, Step]:
+        """The stages of this job by key, in their order."""
+        return sequence(self.job, self.case.school)
+
     def stage(self, key: str) -> StageAnswer:
-        """How a stage stands. Raises `KeyError` for a stage that is not judged here."""
-        if key not in _JUDGED:
-            raise KeyError(key)
+        """How a stage stands. Raises `KeyError` for a stage this job has not."""
         if key not in self._stages:
-            self._stages[key] = self._stage(key)
+            self._stages[key] = self._stage(self.steps[key])
         return self._stages[key]
 
     @cached_property
-    def _stages(self) -> dict[str, StageAnswer]:
-        return {}
-
-    def _stage(self, key: str) -> StageAnswer:
-        begun, findings = True, self.soundness
-        if key == SET_OUT.key:
-            begun = bool(self.set_out.lengths or self.location)
-            findings = (*self._stands_on(BRIEF), *self.set_out_findings)
-        elif key == EXCAVATION.key:
-            begun = self.shot_count() > 0
-            unlocated = service_findings(self.location)
-            findings = (*self._stands_on(BRIEF), *self._stands_on(SET_OUT), *unlocated, *self.findings,
-                        *self.margin_findings, *self.works.depth_findings)  # fmt: skip
-        accepted = {a.finding: a for a in self.job.acceptances if a.stage == key}
-        sign_off = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
-        holds = sign_off is not None and _answer(key, sign_off.evidence) == _answer(key, self.evidence_of(key))
-        open_findings = [f for f in findings if f.identity not in accepted]
-        gate = stages.gate(begun, open_findings, sign_off is not None, holds)
-        return StageAnswer(_JUDGED[key], gate, findings, sign_off, accepted)
-
-    def _stands_on(self, stage: stages.Stage) -> Iterator[Finding]:
-        """G01: what a stage stands on is signed first."""
-        gate = self.stage(stage.key).gate
-        if gate is not Gate.SIGNED:
-            found = "{stage} was signed and is overtaken" if gate is Gate.OVERTAKEN else "{stage} is not signed"
-            yield Finding(
-                "G01",
-                Severity.STOP,
-                Words(found, names={"stage": stage.title}),
-                Words("signed before what stands on it"),
-                "What is checked against a design nobody has signed may have to be done again.",
-                "Sign it first.",
-                Source.PRACTICE,
-            )
-
-    @cached_property
     def stage_line(self) -> tuple[StageAnswer, ...]:
-        return tuple(self.stage(s.key) if s.judged else StageAnswer(s, Gate.UNJUDGED) for s in stages.STAGES)
+        """Every stage of the job, in order."""
+        return tuple(map(self.stage, self.steps))
 
     @property
     def in_hand(self) -> StageAnswer:
-        """The first stage judged here that is not signed, or else the last of them."""
-        judged = [answer for answer in self.stage_line if answer.stage.judged]
-        return next((answer for answer in judged if answer.gate is not Gate.SIGNED), judged[-1])
+        """The first stage that is not signed, or else the last of them."""
+        return next((answer for answer in self.stage_line if not answer.gate.is_signed), self.stage_line[-1])
+
+    def asked(self, key: str) -> tuple[Asked, ...]:
+        """A stage's questions and the newest answer to each."""
+        seen = [e for e in self.entries.values() if isinstance(e, Observed | Pictured) and e.stage == key]
+        return asked(self.steps[key], seen)
+
+    def checked(self, key: str) -> tuple[Checked, ...]:
+        """A stage's checks and the newest value of each at every place."""
+        gauged = [e for e in self.entries.values() if isinstance(e, Gauged) and e.stage == key]
+        found = []
+        for check in self.steps[key].checks:
+            newest = {e.where: e for e in gauged if e.check == check.key}
+            found.append(Checked(check, tuple(newest.values()), *limits(check, self)))
+        return tuple(found)
+
+    def photos(self, key: str) -> tuple[Pictured, ...]:
+        """The photos taken for a stage, oldest first."""
+        return tuple(e for e in self.entries.values() if isinstance(e, Pictured) and e.stage == key)
+
+    @cached_property
+    def withdrawn(self) -> dict[str, Withdrawal]:
+        """What was taken back, by the sign-off or acceptance."""
+        return {w.withdraws: w for w in self.job.withdrawals}
+
+    def sign_offs(self, key: str) -> tuple[SignOff, ...]:
+        """The signatures of a stage that were not withdrawn, oldest first."""
+        return tuple(s for s in self.job.sign_offs if s.stage == key and s.id not in self.withdrawn)
+
+    def accepted(self, key: str) -> dict[str, Acceptance]:
+        """The stops of a stage that were accepted, by their identity."""
+        return {a.finding: a for a in self.job.acceptances if a.stage == key and a.id not in self.withdrawn}
 
     def evidence_of(self, key: str) -> dict[str, Any]:
-        """What a stage is signed on, as JSON values. Raises `KeyError` for a stage that is not judged here."""
-        return {
-            BRIEF.key: self._brief_evidence,
-            SET_OUT.key: self._set_out_evidence,
-            EXCAVATION.key: self._dig_evidence,
-        }[key]
+        """What a stage is signed on, as JSON values. Raises `KeyError` for a stage this job has not."""
+        if key not in self._evidence:
+            self._evidence[key] = self._evidence_for(key)
+        return self._evidence[key]
 
     def evidence_hash(self, key: str) -> str:
         """What identifies a stage's evidence, on a signer's screen and in the record."""
         return entry_hash(self.evidence_of(key))
 
-    @cached_property
-    def _brief_evidence(self) -> dict[str, Any]:
-        """The design with its version, what was found against it, and what of that was accepted."""
-        accepted = {a.finding: a for a in self.job.acceptances if a.stage == BRIEF.key}
-        return {
-            "stage": BRIEF.key,
-            "version": self.job.version,
-            "design": site_data(self.job),
-            "excavation_depth_mm": _mm(self.job.specification.excavation_depth),
-            "findings": [
-                finding_data(f, self.job.unit)
-                | (
-                    {"accepted": {"by": a.by, "role": a.role, "reason": a.reason}}
-                    if (a := accepted.get(f.identity))
-                    else {}
-                )
-                for f in self.soundness
-            ],
-        }
+    def _condition(self, key: str) -> Condition:
+        if key not in self._conditions:
+            self._conditions[key] = CONDITIONS[key](self)
+        return self._conditions[key]
 
     @cached_property
-    def _dig_evidence(self) -> dict[str, Any]:
-        """What the excavation is signed on, as JSON values; levels in metres, deviations in millimetres."""
-        specification = self.job.specification
-        return {
-            "stage": EXCAVATION.key,
-            "version": self.job.version,
-            "excavation_depth_mm": _mm(specification.excavation_depth),
-            "tolerance_mm": {"high": _mm(self.tolerance.high), "low": _mm(self.tolerance.low)},
-            "layers": [
-                {"role": layer.role, "material": layer.material, "thickness_mm": _mm(layer.thickness)}
-                for layer in specification.layers
-            ],
-            "read_against": [self._anchor_data(entry) for entry in self.anchors.values()],
-            "closings": [
-                {
-                    "mark": c.sight.point,
-                    "set_ups": [s.id for s in c.chain],
-                    "misclosure_mm": _mm(c.misclosure),
-                    "allowed_mm": _mm(c.allowed),
-                }
-                for c in self.runs.closings
-            ],
-            "stations": [station_evidence(answer) for answer in self.ground.values()],
-            "findings": [
-                {
-                    "rule": f.rule,
-                    "severity": f.severity,
-                    "found": f.found.text(self.job.unit),
-                    "stations": list(f.stations),
-                }
-                for f in self.findings
-            ],
-        }
-
-    def _anchor_data(self, entry: Anchor) -> dict[str, Any]:
-        """What readings were taken against, as JSON values."""
-        data: dict[str, Any] = {"id": entry.id, "kind": entry.KIND, "method": str(entry.instrument.method)}
-        data["reading_u_mm"] = _mm(entry.instrument.reading_u)
-        if lost := self.why_lost(entry.id):
-            return data | {"lost": str(lost)}
-        match entry:
-            case SetUp():
-                height = self.runs.heights[entry.id]
-                return data | {
-                    "mark": entry.mark,
-                    "mark_level_m": _metres(self.runs.level_of(entry.mark)),
-                    "backsight": entry.backsight.raw,
-                    "instrument_height_m": round(height.level, 4),
-                    "standard_uncertainty_mm": _mm(height.uncertainty),
-                }
-            case MeterBase():
-                return data | {"mark": entry.mark, "shows": entry.shows.raw}
-            case StringLine():
-                return data | {
-                    "from": entry.start,
-                    "to": entry.end,
-                    "levels_m": [round(entry.start_level, 4), round(entry.end_level, 4)],
-                }
-            case _:
-                return data
+    def _stages(self) -> dict[str, StageAnswer]:
+        return {}
 
     @cached_property
-    def _set_out_evidence(self) -> dict[str, Any]:
-        """The lengths taped and how each peg stands, and the services as located."""
-        located = self.location
+    def _conditions(self) -> dict[str, Condition]:
+        return {}
+
+    def _found(self, key: str) -> tuple[Finding, ...]:
+        """Everything found on a stage but what it stands on."""
+        return (
+            *self._condition(key).findings,
+            *checked_findings(self.checked(key)),
+            *asked_findings(self.asked(key)),
+        )
+
+    def _stage(self, step: Step) -> StageAnswer:
+        key = step.stage.key
+        condition, photos = self._condition(key), self.photos(key)
+        asked_, checked_ = self.asked(key), self.checked(key)
+        findings = (*self._stands_on(step), *self._found(key))
+        accepted, sign_offs = self.accepted(key), self.sign_offs(key)
+        signed = standing_signatures(sign_offs, step.slots, lambda evidence: self._still(key, evidence))
+        stops = [f for f in findings if f.severity is Severity.STOP]
+        begun = condition.begun or bool(photos) or any(a.answer for a in asked_) or any(c.values for c in checked_)
+        stands = gate(
+            opened=not any(f.rule == "G01" for f in stops),
+            begun=begun,
+            stops=[f for f in stops if f.identity not in accepted],
+            accepted=any(f.identity in accepted for f in stops),
+            complete=set(signed) == set(step.slots),
+            ever=was_complete(sign_offs),
+        )
+        last = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
+        return StageAnswer(
+            step,
+            stands,
+            findings,
+            asked_,
+            checked_,
+            photos,
+            signed,
+            sign_offs[-1] if sign_offs else None,
+            self.withdrawn.get(last.id) if last else None,
+            accepted,
+        )
+
+    def _still(self, key: str, signed: dict[str, Any]) -> bool:
+        """Whether a stage still comes to what was signed: the answer of what is computed, and every question and
+        check that was answered then. What is asked only since reopens nothing."""
+        now = self.evidence_of(key)
+        return answer_in(key, signed) == answer_in(key, now) and all(
+            _by_key(signed, rows, name, said).items() <= _by_key(now, rows, name, said).items()
+            for rows, name, said in (("asked", "ask", "answer"), ("measured", "check", "within"))
+        )
+
+    def _stands_on(self, step: Step) -> Iterator[Finding]:
+        """G01: what a stage stands on is signed first; of what lies further back, the nearest that is not."""
+        seen, row = set(), list(step.stands_on)
+        while row:
+            answer = self.stage(row.pop(0))
+            if answer.stage.key in seen:
+                continue
+            seen.add(answer.stage.key)
+            if answer.gate.is_signed:
+                row += answer.step.stands_on
+                continue
+            overtaken_ = answer.gate is Gate.OVERTAKEN
+            yield Finding(
+                "G01",
+                Severity.STOP,
+                Words("{stage} was signed and is overtaken" if overtaken_ else "{stage} is not signed",
+                      names={"stage": answer.stage.title}),
+                Words("signed before what stands on it"),
+                "What is checked on something nobody has signed may have to be done again.",
+                "Sign it first.",
+                Source.PRACTICE,
+                acceptable=False,
+            )  # fmt: skip
+
+    @cached_property
+    def _evidence(self) -> dict[str, dict[str, Any]]:
+        return {}
+
+    def _evidence_for(self, key: str) -> dict[str, Any]:
+        accepted = self.accepted(key)
+        findings = [
+            finding_data(f, self.job.unit) | _accepted_data(accepted.get(f.identity)) for f in self._found(key)
+        ]
         return {
-            "stage": SET_OUT.key,
+            "stage": key,
             "version": self.job.version,
-            "outline_m": [list(corner) for corner in self.job.outline],
-            "lengths": [
-                {"from": x.start, "to": x.end, "typed": x.length.raw, "m": round(x.length.metres, 4)}
-                for x in self.set_out.lengths
+            **self._condition(key).evidence,
+            "asked": [
+                {"ask": a.ask.key, "asks": a.ask.asks, "answer": a.answer and str(a.answer), "words": a.words,
+                 "entry": a.entry}
+                for a in self.asked(key)
             ],
-            "pegs": [
-                {"peg": p.name, "out_of_place_mm": _mm(p.move), "in_place": p.in_place} for p in self.set_out.pegs
+            "measured": [
+                {"check": c.check.key, "title": c.check.title, "within": not c.out and not c.wanted,
+                 "limit": c.limit.text(self.job.unit),
+                 "values": [{"where": v.where, "typed": v.value.raw, "mm": _mm(v.value.metres)} for v in c.values]}
+                for c in self.checked(key)
             ],
-            "services": located
-            and {
-                "ticket": located.entry.ticket,
-                "located_on": located.entry.located_on.isoformat(),
-                "last_day": located.last_day.isoformat(),
-                "by": located.entry.by,
-                "found": located.entry.found,
-            },
-            "findings": [
-                {"rule": f.rule, "severity": f.severity, "found": f.found.text(self.job.unit)}
-                for f in self.set_out_findings
-            ],
-        }
+            "photos": [{"photo": p.photo, "caption": p.caption, "entry": p.id} for p in self.photos(key)],
+            "findings": findings,
+        }  # fmt: skip
 
 
 def assess(job: Job) -> Assessment:
@@ -255,35 +227,20 @@ def overtaken(before: Assessment, after: Assessment) -> tuple[StageAnswer, ...]:
     return tuple(
         answer
         for answer in before.stage_line
-        if answer.gate is Gate.SIGNED and after.stage(answer.stage.key).gate is not Gate.SIGNED
+        if answer.gate.is_signed
+        and (answer.stage.key not in after.steps or not after.stage(answer.stage.key).gate.is_signed)
     )
+
+
+def _accepted_data(acceptance: Acceptance | None) -> dict[str, Any]:
+    if acceptance is None:
+        return {}
+    return {"accepted": {"by": acceptance.by, "role": acceptance.role, "reason": acceptance.reason}}
+
+
+def _by_key(evidence: dict[str, Any], rows: str, name: str, said: str) -> dict[str, Any]:
+    return {row[name]: row[said] for row in evidence.get(rows, ())}
 
 
 def _mm(metres: float) -> float:
     return round(metres * 1000, 1)
-
-
-def _metres(level: float | None) -> float | None:
-    return None if level is None else round(level, 4)
-
-
-def _answer(stage: str, evidence: dict[str, Any]) -> object:
-    """The part of the evidence whose change overtakes a sign-off: of the dig each station's verdict and design
-    level, of the set-out whether each peg stands in place, of the brief the design it was signed on, whatever it
-    is called and wherever one shoots."""
-    if stage == SET_OUT.key:
-        return (
-            evidence["outline_m"],
-            [(p["peg"], p["in_place"]) for p in evidence["pegs"]],
-            bool(evidence["services"]),
-        )
-    if stage == EXCAVATION.key:
-        return {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence["stations"]}
-    design = {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}
-    # In how many lifts a layer is laid is for the crew to say, and changes no surface that is signed.
-    design["specification"] = {key: value for key, value in design["specification"].items() if key != "lifts"}
-    return design
-
-
-_JUDGED = {stage.key: stage for stage in stages.STAGES if stage.judged}
-_NOT_THE_DESIGN = frozenset({"format", "name", "units", "station_spacing_m", "marks"})

@@ -18,7 +18,8 @@ from groundwork.leastfix import work as work_of
 from groundwork.measure import Unit, format_level, format_reading
 from groundwork.record import first_fault
 from groundwork.shots import StationAnswer
-from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
+from groundwork.stagebook import EXCAVATION
+from groundwork.stages import StageAnswer
 from groundwork.tin import NoSurface
 from groundwork.worksdata import works_data
 
@@ -59,7 +60,6 @@ def main(arguments: list[str] | None = None) -> int:
 def assessment_data(assessment: Assessment) -> dict[str, Any]:
     """An assessment as JSON values: levels in metres, deviations in millimetres, words in the job's units."""
     unit = assessment.job.unit
-    brief, set_out, excavation = map(assessment.stage, (BRIEF.key, SET_OUT.key, EXCAVATION.key))
     set_up = assessment.set_up
     return {
         "job": assessment.job.name,
@@ -71,18 +71,9 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "mark": set_up.mark,
             "instrument_height_m": round(assessment.instrument_height(set_up), 4),
         },
-        "brief": {
-            "gate": str(brief.gate),
-            "held_by": brief.holding,
-            "excavation_depth_mm": round(assessment.job.specification.excavation_depth * 1000, 1),
-            "findings": [finding_data(finding, unit) for finding in brief.findings],
-        },
-        "evidence": assessment.evidence_of(EXCAVATION.key),
-        "set_out": {
-            "gate": str(set_out.gate),
-            "held_by": set_out.holding,
-            "findings": [finding_data(finding, unit) for finding in set_out.findings],
-        },
+        "excavation_depth_mm": round(assessment.job.specification.excavation_depth * 1000, 1),
+        "stages": [_stage_data(answer, unit) for answer in assessment.stage_line],
+        "evidence": assessment.evidence_of(EXCAVATION),
         "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surfaces],
         "laid": [_laid_data(laid) for laid in assessment.laid],
         "dug": assessment.dug
@@ -91,8 +82,23 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "fill_m3": round(assessment.dug.fill, 3),
             "area_m2": round(assessment.dug.area, 2),
         },
-        "works": works_data(assessment),
-        "stage": {"key": EXCAVATION.key, "gate": str(excavation.gate), "held_by": excavation.holding},
+        "works": works_data(assessment.works, unit),
+    }
+
+
+def _stage_data(answer: StageAnswer, unit: Unit) -> dict[str, Any]:
+    """A stage: how it stands, what it stands on, what is asked and found."""
+    return {
+        "stage": answer.stage.key,
+        "gate": str(answer.gate),
+        "stands_on": list(answer.step.stands_on),
+        "signatures": [str(slot) for slot in answer.step.slots],
+        "held_by": answer.holding,
+        "asked": [{"asks": a.ask.asks, "answer": a.answer and str(a.answer)} for a in answer.asked],
+        "measured": [
+            {"check": c.check.title, "limit": c.limit.text(unit), "places_left": c.wanted} for c in answer.checked
+        ],
+        "findings": [finding_data(finding, unit) for finding in answer.findings],
     }
 
 

@@ -26,6 +26,7 @@ from groundwork.kit import (
 from groundwork.machines import Machine, MachineKind
 from groundwork.measure import Measured, Typed
 from groundwork.surface import Point
+from groundwork.witnessed import Witness
 from groundwork.worked import Work
 
 
@@ -218,7 +219,7 @@ class ServicesLocated:
 
 Entry = (
     SetUp | Foresight | MeterBase | StringLine | TapeDatum | Reading | FallCheck | Fill | Strike | Correction
-    | Disturbance | PegDistance | PegMove | MarginMeasured | ServicesLocated | Work
+    | Disturbance | PegDistance | PegMove | MarginMeasured | ServicesLocated | Witness | Work
 )  # fmt: skip
 KINDS: dict[str, type[Any]] = {kind.KIND: kind for kind in get_args(Entry)}
 Anchor = SetUp | MeterBase | StringLine | TapeDatum

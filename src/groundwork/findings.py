@@ -25,7 +25,8 @@ class Source(StrEnum):
 @dataclass(frozen=True)
 class Finding:
     """What was found against a rule: its limit, why it matters, what to do, and the limit's standing.
-    `stations` are where it was found; `structural` ones are accepted by an engineer only."""
+    `stations` are where it was found; `structural` ones are accepted by an engineer only, those that
+    are not `acceptable` by nobody."""
 
     rule: str
     severity: Severity
@@ -36,6 +37,13 @@ class Finding:
     source: Source
     stations: tuple[str, ...] = ()
     structural: bool = False
+    acceptable: bool = True
+    number: int = 0
+
+    @property
+    def weight(self) -> int:
+        """How many things it stands for: its stations, or `number` of them."""
+        return len(self.stations) or self.number or 1
 
     @property
     def identity(self) -> str:

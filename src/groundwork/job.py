@@ -12,6 +12,7 @@ from groundwork.brief import Brief, ConeLog, FixedHeight, Outlet, Soil, SpotLeve
 from groundwork.entries import Entry
 from groundwork.ground import ExistingGround
 from groundwork.measure import Unit
+from groundwork.stagebook import Slot
 from groundwork.surface import DesignSurface, Facet, Point
 from groundwork.surroundings import BuildingEdge, Feature, building_edges
 
@@ -27,12 +28,17 @@ class Mark:
 
 @dataclass(frozen=True)
 class SignOff:
-    """A stage signed, with the evidence frozen as it stood."""
+    """A stage signed, with the evidence frozen as it stood. `person` tells two signers apart; `slot` is whose
+    signature it is of those the stage wanted then, `slots`; it `joins` the first one on the same evidence."""
 
     id: str
     stage: str
     by: str
     evidence: dict[str, Any]
+    person: str = ""
+    slot: Slot = Slot.LEAD
+    slots: tuple[Slot, ...] = (Slot.LEAD,)
+    joins: str = ""
 
 
 @dataclass(frozen=True)
@@ -48,9 +54,19 @@ class Acceptance:
 
 
 @dataclass(frozen=True)
+class Withdrawal:
+    """A sign-off or an acceptance taken back; it stays in the record and no longer counts."""
+
+    id: str
+    withdraws: str
+    by: str
+    reason: str
+
+
+@dataclass(frozen=True)
 class Job:
-    """Everything an assessment needs. `sign_offs` and `acceptances` oldest first. `version` counts the designs the
-    record has held; `today` is the day it is judged on, where that matters and is known."""
+    """Everything an assessment needs. `sign_offs`, `acceptances` and `withdrawals` oldest first. `version` counts the
+    designs the record has held; `today` is the day it is judged on, where that matters and is known."""
 
     name: str
     unit: Unit
@@ -68,6 +84,7 @@ class Job:
     entries: tuple[Entry, ...] = ()
     sign_offs: tuple[SignOff, ...] = ()
     acceptances: tuple[Acceptance, ...] = ()
+    withdrawals: tuple[Withdrawal, ...] = ()
     version: int = 1
     today: date | None = None
 

@@ -40,8 +40,12 @@ from groundwork.measure import (
     parse_signed,
 )
 from groundwork.patches import patches
+from groundwork.schools import school
+from groundwork.sequence import sequence
 from groundwork.site import SiteError, check_site, read_site, site_data
+from groundwork.stages import misnamed
 from groundwork.stations import Station
+from groundwork.witnessed import Witness
 from groundwork.worked import MachineBrought, SoftSpot, Work
 from groundwork.worknames import WorkNames
 
@@ -148,7 +152,7 @@ def _entries(rows: list[dict[str, Any]], job: Job, stations: tuple[Station, ...]
 
 
 _MEASURED = ("reading", "backsight", "shows", "start_height", "end_height", "length", "gap", "width", "thickness",
-             "depth", "before", "after", "sank", "rut", "overlap", "up_sides", "deflection")  # fmt: skip
+             "depth", "before", "after", "sank", "rut", "overlap", "up_sides", "deflection", "value")  # fmt: skip
 
 
 def _value(row: dict[str, Any], unit: Unit, path: str) -> Entry:
@@ -179,10 +183,13 @@ class _Names:
         patch_names = {patch.name for patch in patches(job.area)}
         self.work = WorkNames(self.surfaces, stations, patch_names, len(job.outline))
         self.stations, self.known = stations, known
+        self.steps = sequence(job, school(job.specification.school))
 
     def __call__(self, entry: Entry, path: str) -> None:  # noqa: PLR0912 (one case a kind)
         if isinstance(entry, Work):
             self._check_work(entry, path)
+        if isinstance(entry, Witness) and (found := misnamed(entry, self.steps)):
+            raise JobFileError(f"{path}.{found[0]}", found[1])
         match entry:
             case SetUp() | MeterBase():
                 self._one_of(entry.mark, self._points(), f"{path}.mark", "mark or turning point")

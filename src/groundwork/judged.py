@@ -318,8 +318,7 @@ class Judged:
 
     def _run_findings(self, surface: str) -> Iterator[Finding]:
         """Runs of the level that do not close or were never closed, of those readings on this surface hang on."""
-        used = {e.set_up for (of, _station), events in self._events.items() if of == surface
-                for e in events if isinstance(e, Reading)}  # fmt: skip
+        used = {reading.set_up for reading in self.readings_on(surface)}
         for closing in self.runs.closings:
             lost = {s.id for s in closing.chain} & self.runs.lost.keys()
             if not closing.closes and lost & used:
@@ -415,6 +414,12 @@ class Judged:
             elif isinstance(entry, Fill):
                 found[str(SurfaceKey.FORMATION), entry.station].append(entry)
         return found
+
+    def readings_on(self, surface: str) -> Iterator[Reading]:
+        """The readings on a surface that count."""
+        for (of, _station), events in self._events.items():
+            if of == surface:
+                yield from (e for e in events if isinstance(e, Reading))
 
     @cached_property
     def _farthest(self) -> float:

@@ -139,13 +139,13 @@ def pour_findings(
         yield Finding(
             "B01", Severity.STOP, Words("the ground gave {worst} under the truck", {"worst": worst}),
             Words("at most {limit}", {"limit": GIVES}), why, "Find the soft ground, cure it, and show it again.",
-            Source.PRACTICE,
+            Source.PRACTICE, structural=True,
         )  # fmt: skip
     if cold := [p for p in pours if p.celsius < COLD]:
         yield Finding(
             "B02", Severity.STOP, Words("poured at {t} °C", names={"t": f"{min(p.celsius for p in cold):g}"}),
             Words("5 °C and rising"), "Concrete that freezes before it sets never gets strong.",
-            "Ask the engineer what it came to.", Source.PRACTICE,
+            "Ask the engineer what it came to.", Source.PRACTICE, structural=True,
         )  # fmt: skip
     total = math.fsum(p.volume for p in pours)
     least = plan.area * plan.thickness

@@ -12,6 +12,7 @@ from typing import Any
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role, SurfaceKey
 from groundwork.brief import Traffic
 from groundwork.materials import Material, material
+from groundwork.stagebook import Ask, ask
 
 
 class Water(StrEnum):
@@ -50,7 +51,9 @@ class Wait:
 
 @dataclass(frozen=True)
 class School:
-    """One complete way to build: layers, edge, bedding, joints and tests."""
+    """One complete way to build: layers, edge, bedding, joints and tests. `order` its stages, those that run side by
+    side together; `second_look` the stages a second pair of eyes signs too; `asks` what it asks beside the stagebook,
+    by stage; `walk_days` and `drive_days` after the joints are filled, None where nobody ever drives on it."""
 
     key: str
     title: str
@@ -74,6 +77,12 @@ class School:
     reinforcements: tuple[Reinforcement, ...] = (Reinforcement.NONE,)
     concrete_joints: float | None = None
     scarify: float = 0.0
+    order: tuple[tuple[str, ...], ...] = ()
+    second_look: frozenset[str] = frozenset()
+    asks: Mapping[str, tuple[Ask, ...]] = field(default_factory=dict)
+    walk_days: int = 0
+    drive_days: int | None = None
+    care: tuple[str, ...] = ()
     always_for: tuple[str, ...] = ()
     always_against: tuple[str, ...] = ()
     by_role: Mapping[Role, Course] = field(default_factory=dict)
@@ -165,11 +174,24 @@ def _read(data: dict[str, Any]) -> School:
         reinforcement=Reinforcement(data.get("reinforcement", "none")),
         reinforcements=tuple(map(Reinforcement, data.get("reinforcements", ["none"]))),
         concrete_joints=data.get("concrete_joints_m"),
+        order=tuple((row,) if isinstance(row, str) else tuple(row) for row in data["stages"]["order"]),
+        second_look=frozenset(data["stages"]["second_look"]),
+        asks=_asks(data["stages"].get("asks", [])),
+        walk_days=data["handover"]["walk_days"],
+        drive_days=data["handover"].get("drive_days"),
+        care=tuple(data["handover"]["care"]),
         scarify=data.get("scarify_mm", 0) / 1000,
         always_for=tuple(data["always_for"]),
         always_against=tuple(data["always_against"]),
         by_role={course.role: course for course in courses},
     )
+
+
+def _asks(rows: list[dict[str, Any]]) -> dict[str, tuple[Ask, ...]]:
+    found: dict[str, tuple[Ask, ...]] = {}
+    for row in rows:
+        found[row["stage"]] = (*found.get(row["stage"], ()), ask(row))
+    return found
 
 
 def _course(row: dict[str, Any]) -> Course:

@@ -57,4 +57,5 @@ def service_findings(stands: Location | None) -> Iterator[Finding]:
         "A struck cable or gas pipe kills. Marks fade and other trades dig.",
         "Have them located and marked, and log the ticket.",
         Source.PRACTICE,
+        acceptable=False,
     )

@@ -38,6 +38,7 @@ from groundwork.worked import (
     Work,
 )
 
+LEFT_IN = "A soft spot left in shows at the top, however good the base over it is."
 PUSHED = 0.025
 """A spike pushed with a person's weight goes no deeper into firm ground (common practice, no published source)."""
 RUT = 0.025
@@ -211,13 +212,18 @@ class Subgrade:
         """D04 and D09."""
         return (*self._firmness(), *self._fabrics())
 
+    @property
+    def not_tested(self) -> Finding:
+        """D04: nobody knows whether the ground is firm."""
+        return Finding(
+            "D04", Severity.STOP, Words("the ground is not tested"), Words("a test at one place at least"), LEFT_IN,
+            "Push a spike, drive a cone or roll it at a place drawn.", Source.PRACTICE, acceptable=False,
+        )  # fmt: skip
+
     def _firmness(self) -> Iterator[Finding]:
-        why = "A soft spot left in shows at the top, however good the base over it is."
-        spots = self.spots
+        why, spots = LEFT_IN, self.spots
         if self.tested.passes_done and self.tested.untested:
-            yield Finding("D04", Severity.STOP, Words("the ground is not tested"),
-                          Words("a test at one place at least"), why,
-                          "Push a spike, drive a cone or roll it at a place drawn.", Source.PRACTICE)  # fmt: skip
+            yield self.not_tested
         soft = [
             s for s in self.shown
             if not s.holds and not any(x.is_sound and shapely.dwithin(x.outline, shapely.Point(s.test.at), 0.05)
@@ -228,16 +234,18 @@ class Subgrade:
                           soft[0].result.names)  # fmt: skip
             yield Finding("D04", Severity.STOP, words, soft[0].asked, why,
                           "Draw the soft spot, dig it out or treat it, log the cure, test again.",
-                          Source.PRACTICE)  # fmt: skip
+                          Source.PRACTICE, structural=True)  # fmt: skip
         for found, which in (
             ("soft spots with no cure logged: {n}", [s for s in spots if s.cure is None]),
             ("soft spots cured and not tested since: {n}", [s for s in spots if s.cure and not s.again]),
             ("soft spots that still give: {n}", [s for s in spots if s.again and not s.again.holds]),
         ):
             if which:
-                yield Finding("D04", Severity.STOP, Words(found, counts={"n": len(which)}),
-                              Words("cured, compacted, and firm when tested again"), why,
-                              "Cure it, compact it in lifts, test within it.", Source.PRACTICE)  # fmt: skip
+                yield Finding(
+                    "D04", Severity.STOP, Words(found, counts={"n": len(which)}),
+                    Words("cured, compacted, and firm when tested again"), why,
+                    "Cure it, compact it in lifts, test within it.", Source.PRACTICE, structural=True,
+                )  # fmt: skip
         for spot in spots:
             yield from self._binder(spot)
 

@@ -142,8 +142,8 @@ class Mesh:
         self, levels: Floats, start: Sequence[float], end: Sequence[float]
     ) -> list[list[tuple[float, float]]]:
         """The surface along a line as (distance, level), in runs where it leaves the surface; exact: a stop at every
-        edge it crosses."""
-        line = shapely.LineString([start, end])
+        edge it crosses. Its ends are taken to the nanometre: what is nearly nothing upsets intersections."""
+        line = shapely.LineString(np.round([start, end], 9))
         if line.length == 0:
             return []
         near = self._tree.query(line, predicate="intersects")

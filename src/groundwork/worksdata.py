@@ -2,20 +2,18 @@
 
 from typing import Any
 
-from groundwork.assess import Assessment
 from groundwork.findings import finding_data
 from groundwork.lifts import Lift
 from groundwork.measure import Unit
 from groundwork.works import Works
 
 
-def works_data(assessment: Assessment) -> dict[str, Any]:
-    """Lifts, ground, pour and deliveries of an assessment."""
-    works, unit = assessment.works, assessment.job.unit
+def works_data(works: Works, unit: Unit) -> dict[str, Any]:
+    """Lifts, ground, pour and deliveries."""
     return {
-        "lifts": [_lift_data(lift, unit) for lift in works.lifts.values()],
-        "ground": _ground_data(works, unit),
-        "pour": _pour_data(works, unit),
+        "lifts": [lift_data(lift, unit) for lift in works.lifts.values()],
+        "ground": ground_data(works, unit),
+        "pour": pour_data(works, unit),
         "deliveries": {
             "materials": [
                 {
@@ -35,7 +33,7 @@ def works_data(assessment: Assessment) -> dict[str, Any]:
     }
 
 
-def _lift_data(lift: Lift, unit: Unit) -> dict[str, Any]:
+def lift_data(lift: Lift, unit: Unit) -> dict[str, Any]:
     data: dict[str, Any] = {"lift": lift.key, "begun": lift.is_begun, "tight": lift.is_tight}
     if plan := lift.plan:
         data["plan"] = {
@@ -63,7 +61,7 @@ def _lift_data(lift: Lift, unit: Unit) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _ground_data(works: Works, unit: Unit) -> dict[str, Any]:
+def ground_data(works: Works, unit: Unit) -> dict[str, Any]:
     ground = works.subgrade
     return {
         "tests": [{"place": s.test.place, "found": s.result.text(unit), "asked": s.asked.text(unit), "holds": s.holds}
@@ -78,7 +76,7 @@ def _ground_data(works: Works, unit: Unit) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pour_data(works: Works, unit: Unit) -> dict[str, Any] | None:
+def pour_data(works: Works, unit: Unit) -> dict[str, Any] | None:
     if works.pour is None:
         return None
     return {

@@ -14,10 +14,10 @@ from groundwork.aslaid import dug, laid_between
 from groundwork.base import BaseSpecification, Layer, Role, Tolerance
 from groundwork.brief import Outlet, SpotLevel
 from groundwork.coverage import most_useful, widest_hole
+from groundwork.findings import Finding, Severity
 from groundwork.job import Job
 from groundwork.leastfix import Asked, Fix, NoFix, asked_of, division, least_fix, passes
 from groundwork.measure import Unit
-from groundwork.stages import Finding, Severity
 from groundwork.stations import lay
 from groundwork.surface import Facet
 from groundwork.surroundings import Feature

@@ -4,13 +4,15 @@ from dataclasses import replace
 from datetime import date
 
 import pytest
+from tests.walking import looked
 
 from groundwork.assess import assess, overtaken
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.entries import Fill, Foresight, PegDistance, Reading, ServicesLocated, SetUp, Strike
+from groundwork.findings import Severity
 from groundwork.job import Acceptance, Job, Mark, SignOff
 from groundwork.measure import Measured, Unit, parse_rod
-from groundwork.stages import Gate, Severity
+from groundwork.stages import Gate
 from groundwork.surface import Facet
 from groundwork.verdict import Standing
 
@@ -100,13 +102,18 @@ def test_an_instrument_further_off_is_less_sure() -> None:
     assert us == sorted(us) and us[0] < us[2]
 
 
+DIG_SEEN = tuple(looked(assess(JOB), "excavation"))
+
+
 def gate(entries: tuple, sign_offs: tuple = ()) -> Gate:
-    job = replace(JOB, entries=(*SQUARE, *entries), sign_offs=(BRIEF_SIGNED, SET_OUT_SIGNED, *sign_offs))
+    seen = DIG_SEEN if entries else ()
+    job = replace(JOB, entries=(*SQUARE, *seen, *entries), sign_offs=(BRIEF_SIGNED, SET_OUT_SIGNED, *sign_offs))
     return assess(job).stage("excavation").gate
 
 
 def signed(entries: tuple) -> tuple[SignOff]:
-    return (SignOff("o1", "excavation", "Ines", assess(replace(JOB, entries=entries)).evidence_of("excavation")),)
+    evidence = assess(replace(JOB, entries=(*DIG_SEEN, *entries))).evidence_of("excavation")
+    return (SignOff("o1", "excavation", "Ines", evidence),)
 
 
 def taped(start: str, end: str, metres: float) -> PegDistance:
@@ -119,14 +126,16 @@ SQUARE = (
     *(taped(*pair, 6.0) for pair in (("P1", "P2"), ("P3", "P4"))),
     *(taped(*pair, 4.0) for pair in (("P2", "P3"), ("P4", "P1"))),
     *(taped(*pair, 7.211) for pair in (("P1", "P3"), ("P2", "P4"))),
+    *looked(assess(JOB), "set-out"),
+    *looked(assess(JOB), "brief"),
 )
 SET_OUT_SIGNED = SignOff("o2", "set-out", "Ines", assess(replace(JOB, entries=SQUARE)).evidence_of("set-out"))
-BRIEF_SIGNED = SignOff("o0", "brief", "Ines", assess(JOB).evidence_of("brief"))
+BRIEF_SIGNED = SignOff("o0", "brief", "Ines", assess(replace(JOB, entries=SQUARE)).evidence_of("brief"))
 
 
 def test_the_gate_of_the_dig() -> None:
     everywhere = shot_everywhere()
-    assert gate(()) is Gate.NOT_BEGUN
+    assert gate(()) is Gate.READY_TO_CHECK
     assert gate(everywhere) is Gate.READY
     assert gate(everywhere[:5]) is Gate.HELD
     too_high = (*everywhere, read(900, "A1", "1600"))
@@ -140,14 +149,17 @@ def test_the_gate_of_the_dig() -> None:
 def test_the_dig_stands_on_a_signed_brief_a_signed_set_out_and_located_services() -> None:
     everywhere = shot_everywhere()
     held = assess(replace(JOB, entries=everywhere)).stage("excavation")
-    assert held.gate is Gate.HELD and [f.rule for f in held.stops] == ["G01", "G01", "D01"]
+    signed_but_for_the_brief = replace(JOB, entries=(*SQUARE, *everywhere), sign_offs=(SET_OUT_SIGNED,))
+    reaches_back = assess(signed_but_for_the_brief).stage("excavation").stops
+    assert [f.found.text(Unit.METRES) for f in reaches_back if f.rule == "G01"] == ["Brief is not signed"]
+    assert held.gate is Gate.HELD and [f.rule for f in held.stops] == ["G01", "D01", "G06"]
 
 
 def test_a_changed_specification_overtakes_what_was_signed_on_the_old_one() -> None:
     everywhere = shot_everywhere()
     thicker = replace(SPECIFICATION, layers=(*SPECIFICATION.layers, Layer(Role.SUB_BASE, "dense-graded", 0.005)))
     signatures = (BRIEF_SIGNED, SET_OUT_SIGNED, *signed(everywhere))
-    before = assess(replace(JOB, entries=(*SQUARE, *everywhere), sign_offs=signatures))
+    before = assess(replace(JOB, entries=(*SQUARE, *DIG_SEEN, *everywhere), sign_offs=signatures))
     after = assess(replace(before.job, specification=thicker))
     assert after.stage("excavation").gate is Gate.OVERTAKEN
     assert [answer.stage.key for answer in overtaken(before, after)] == ["brief", "excavation"]
@@ -156,7 +168,7 @@ def test_a_changed_specification_overtakes_what_was_signed_on_the_old_one() -> N
 
 
 def test_an_accepted_stop_no_longer_holds_until_it_changes() -> None:
-    dusty = replace(JOB, brief=replace(JOB.brief, cutting=True))
+    dusty = replace(JOB, brief=replace(JOB.brief, cutting=True), entries=tuple(looked(assess(JOB), "brief")))
     (stop,) = assess(dusty).stage("brief").stops
     accepted = Acceptance("a", "brief", stop.identity, "Ines", "lead", "all cut off site")
     answer = assess(replace(dusty, acceptances=(accepted,))).stage("brief")

@@ -13,6 +13,7 @@ from groundwork.jobfile import JobFileError, dumps, loads
 from groundwork.kit import LASER, Instrument, Method
 from groundwork.machines import Machine, MachineKind
 from groundwork.measure import FOOT, Measured, Unit, parse_rod
+from groundwork.witnessed import Gauged, Observed, Pictured, Seen
 
 MM = Unit.MILLIMETRES
 ALL = (
@@ -60,6 +61,9 @@ ALL = (
     w.Delivered("w20", "4711", "dense-graded", 8200.0, "wet"),
     w.Poured("w21", date(2026, 3, 5), 6.5, 11.0, Measured("3", 0.003), "88"),
     w.Competent("w22", "M. Voss", "engineer", "sides battered back"),
+    Observed("o1", "excavation", "sides", Seen.NOT_HERE, "only 250 deep"),
+    Pictured("o2", "subgrade", "0" * 64, "north corner", "photo"),
+    Gauged("o3", "laying", "joint", "row 4", Measured("3", 0.003)),
 )
 
 

@@ -109,8 +109,10 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
     by_name = {s["station"]: s for s in answer["surfaces"][0]["stations"]}
     assert by_name["B3"]["action"] == "dig 1 5/16″"
     assert by_name["C3"]["standing"] == "made good"
-    assert answer["stage"]["gate"] == "held"
-    assert (answer["brief"]["gate"], answer["brief"]["excavation_depth_mm"]) == ("ready to sign", 255.0)
+    stages = {row["stage"]: row for row in answer["stages"]}
+    assert stages["excavation"]["gate"] == "held" and stages["handover"]["stands_on"] == ["joints"]
+    assert (stages["brief"]["gate"], stages["brief"]["held_by"]) == ("held", 2)
+    assert answer["excavation_depth_mm"] == 255.0
 
 
 def test_every_key_with_a_unit_names_it() -> None:
@@ -161,7 +163,7 @@ def test_the_command_line_judges_every_surface_and_the_set_out(capsys) -> None:
     assert [*surfaces][:1] == ["formation"] and [*surfaces][-1:] == ["finished"]
     assert surfaces["base"]["tolerance_mm"] == {"high": 10, "low": 10}
     assert all(s["left"] == len(s["stations"]) and not s["findings"] for k, s in surfaces.items() if k != "formation")
-    assert {f["rule"] for f in answer["set_out"]["findings"]} >= {"D01", "P02"}
+    assert {f["rule"] for f in answer["stages"][1]["findings"]} >= {"D01", "P02"}
 
 
 def test_the_command_line_assesses_lifts_ground_pour_and_deliveries(tmp_path, capsys) -> None:

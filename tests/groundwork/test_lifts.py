@@ -15,6 +15,7 @@ from groundwork.base import Layer, Role
 from groundwork.brief import Brief, ConeLog, Soil, SpotLevel, Traffic
 from groundwork.entries import Fill, Reading, SetUp, Strike
 from groundwork.fabric import fabric_plan
+from groundwork.findings import Finding
 from groundwork.job import Job
 from groundwork.jobfile import dumps, loads
 from groundwork.liftplan import bulking
@@ -22,7 +23,6 @@ from groundwork.machines import Machine, MachineKind
 from groundwork.materials import material
 from groundwork.measure import Measured, Unit, parse_layer, parse_rod
 from groundwork.schools import school
-from groundwork.stages import Finding
 from groundwork.works import Works
 
 LIGHT = Machine("light plate", MachineKind.PLATE, 90, 0.45, 0.5)

@@ -28,6 +28,7 @@ def test_a_profile_is_the_surface_read_along_the_line(seed: int, x1: float, y1: 
     places = scattered(SQUARE, 30, seed)
     mesh = lay_mesh(places, SQUARE)
     levels = mesh.at_vertices(np.random.default_rng(seed).normal(0, 0.02, len(places)))
+    x1, y1, x2, y2 = (round(value, 9) for value in (x1, y1, x2, y2))
     length = float(np.hypot(x2 - x1, y2 - y1))
     runs = mesh.profile(levels, (x1, y1), (x2, y2))
     inside = shapely.LineString([(x1, y1), (x2, y2)]).intersection(SQUARE).length

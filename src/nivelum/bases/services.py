@@ -12,12 +12,13 @@ from django.utils.translation import gettext as _
 from groundwork import entries
 from groundwork import job as core
 from groundwork.adviser import advise
-from groundwork.assess import StageAnswer, assess, overtaken
+from groundwork.assess import assess, overtaken
 from groundwork.base import BaseSpecification, Role
 from groundwork.falls import FallRange, PlannedFalls, plan_falls
 from groundwork.layout import one_plane
 from groundwork.schools import School
 from groundwork.site import SiteError, check_site, site_data
+from groundwork.stages import StageAnswer
 from groundwork.surface import Facet
 from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs

@@ -16,7 +16,15 @@ from nivelum.jobs.photos import kept
 from nivelum.jobs.services import snapshot
 
 PHOTO = re.compile("[0-9a-f]{64}")
-WANTS_SOMEONE = [Gate.OVERTAKEN, Gate.READY, Gate.HELD, Gate.NOT_BEGUN, Gate.SIGNED]
+WANTS_SOMEONE = [
+    Gate.OVERTAKEN,
+    Gate.READY,
+    Gate.HELD,
+    Gate.READY_TO_CHECK,
+    Gate.NOT_YET,
+    Gate.SIGNED,
+    Gate.SIGNED_ACCEPTED,
+]
 
 
 @require_GET

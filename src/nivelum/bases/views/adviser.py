@@ -8,8 +8,9 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.adviser import advice, advise
-from groundwork.assess import StageAnswer, overtaken
+from groundwork.assess import overtaken
 from groundwork.schools import School, school, schools
+from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.services import with_school
 from nivelum.bases.views.leaf import keep, leaf_screen, stage_keys, tried_on

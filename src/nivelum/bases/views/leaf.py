@@ -10,9 +10,10 @@ from django.shortcuts import redirect
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork.assess import Assessment, StageAnswer, assess, overtaken
+from groundwork.assess import Assessment, assess, overtaken
 from groundwork.job import Job
-from groundwork.stages import BRIEF
+from groundwork.stagebook import BRIEF
+from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.services import NotKept, Overtakes, revise
 from nivelum.crews.policy import Verb
@@ -39,7 +40,7 @@ def leaf_screen(visit: Visit, shot: Snapshot, leaf: str, tried: Assessment | Non
         "leaves": LEAVES,
         "tried": tried,
         "findings": tried.soundness,
-        "brief_gate": tried.stage(BRIEF.key),
+        "brief_gate": tried.stage(BRIEF),
         "changed": tried is not shot.assessment,
         "overtaken": lost,
         "made": shot.made,

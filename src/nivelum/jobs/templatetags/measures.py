@@ -10,12 +10,12 @@ from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from groundwork import measure
-from groundwork.assess import Assessment, StageAnswer
+from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Traffic
 from groundwork.fallcheck import FallAnswer, FallCall
 from groundwork.measure import Measured, Unit
-from groundwork.stages import Gate
+from groundwork.stages import Gate, StageAnswer
 from groundwork.verdict import Standing
 from groundwork.words import Words
 from groundwork.worked import Direction, Feel, GaugeTest, Moisture, Passed, Settling, Tamped, Work
@@ -53,11 +53,12 @@ SURFACE_WORDS = {
     SurfaceKey.FINISHED: _("Finished paving"),
 }
 GATE_WORDS = {
-    Gate.UNJUDGED: _("not checked here yet"),
-    Gate.NOT_BEGUN: _("not begun"),
+    Gate.NOT_YET: _("not yet"),
+    Gate.READY_TO_CHECK: _("ready to check"),
     Gate.HELD: _("held"),
     Gate.READY: _("ready to sign"),
     Gate.SIGNED: _("signed"),
+    Gate.SIGNED_ACCEPTED: _("signed with acceptances"),
     Gate.OVERTAKEN: _("overtaken"),
 }
 

@@ -15,7 +15,7 @@ from django.utils import timezone
 from groundwork import entries
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
-from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
+from groundwork.stagebook import BRIEF, EXCAVATION, SET_OUT
 from groundwork.worked import GaugeTest
 from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
 from nivelum.exchange.services import import_job
@@ -59,11 +59,11 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
         for accepted in row.get("accepted", []):
             _accept(job, people[accepted["by"]], accepted["rule"], accepted["reason"])
         if signer := row.get("brief_signed_by"):
-            _sign(job, people[signer], BRIEF.key)
+            _sign(job, people[signer], BRIEF)
         if set_out := row.get("set_out"):
             _set_out(job, people, set_out)
         if signer := row.get("signed_by"):
-            _sign(job, people[signer], EXCAVATION.key)
+            _sign(job, people[signer], EXCAVATION)
         if tested := row.get("densities"):
             _densities(job, people[tested["by"]], tested)
         for later in row.get("then", []):
@@ -71,10 +71,10 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
 
 
 def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
-    stops = snapshot(job).assessment.stage(BRIEF.key).stops
+    stops = snapshot(job).assessment.stage(BRIEF).stops
     for found in [f for f in stops if f.rule == rule]:
         visit = Visit(job, person, "lead")
-        accept_finding(visit, BRIEF.key, found.identity, reason, uuid.uuid4(), Author(person))
+        accept_finding(visit, BRIEF, found.identity, reason, uuid.uuid4(), Author(person))
 
 
 def _sign(job: Job, person: Person, stage: str) -> None:
@@ -104,7 +104,7 @@ def _set_out(job: Job, people: dict[str, Person], data: dict[str, Any]) -> None:
         length = Measured(f"{metres:.3f} m", metres)
         append_value(job, entries.PegDistance(str(uuid.uuid4()), start, end, length), author)
     if signer := data.get("signed_by"):
-        _sign(job, people[signer], SET_OUT.key)
+        _sign(job, people[signer], SET_OUT)
 
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:
