@@ -106,17 +106,27 @@ class World:
             metres = pegs.planned(start, end)
             self.record(PegDistance(str(uuid.uuid4()), start, end, Measured(f"{metres:.4f} m", metres)))
 
+    def look(self, stage: str, role: str = "crew") -> None:
+        """Everything a stage asks looked at, and right."""
+        from tests.walking import looked
+
+        for entry in looked(self.assessment(), stage):
+            self.record(entry, role)
+
     def sign(self, stage: str, role: str = "lead"):
         from nivelum.jobs.services import Author
         from nivelum.signoffs.services import sign_stage
 
+        self.look(stage)
         seen = self.assessment().evidence_hash(stage)
         return sign_stage(self.visit(role), stage, seen, uuid.uuid4(), Author(self.people[role]))
 
     def shoot_all(self) -> None:
+        """The dig shot at every station, and looked at."""
         self.set_up()
         for station in self.assessment().stations:
             self.shoot(station.name)
+        self.look("excavation")
 
 
 def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall", brief_signed: bool = True) -> World:

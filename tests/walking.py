@@ -72,12 +72,15 @@ class Crew:
 
     def __init__(self, job: Job) -> None:
         self.job = replace(job, today=TODAY)
+        self._known: Assessment | None = None
         self.machine = name()
         self.record(w.MachineBrought(self.machine, PLATE))
 
     @property
     def now(self) -> Assessment:
-        return assess(self.job)
+        if self._known is None or self._known.job is not self.job:
+            self._known = assess(self.job)
+        return self._known
 
     def record(self, *entries: e.Entry) -> None:
         self.job = replace(self.job, entries=(*self.job.entries, *entries))

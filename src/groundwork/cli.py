@@ -3,10 +3,11 @@
 import argparse
 import json
 import sys
+import zipfile
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 from groundwork.aslaid import Laid
 from groundwork.assess import Assessment, assess
@@ -16,7 +17,7 @@ from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
 from groundwork.leastfix import Fix, NoFix
 from groundwork.leastfix import work as work_of
 from groundwork.measure import Unit, format_level, format_reading
-from groundwork.record import first_fault
+from groundwork.record import first_fault, head_of, held_to, photo_fault, photos_named
 from groundwork.shots import StationAnswer
 from groundwork.stagebook import EXCAVATION
 from groundwork.stages import StageAnswer
@@ -36,9 +37,10 @@ def main(arguments: list[str] | None = None) -> int:
     one.add_argument("--readings", metavar="CSV", help="readings to add: columns station, reading, and if "
                      "wanted set_up, same_ground")  # fmt: skip
     commands.add_parser("example", help="print a working job file")
-    verify = commands.add_parser("verify", help="prove the chain of an exported record")
-    verify.add_argument("file", help="a record exported as JSON, or - for standard input")
-    verify.add_argument("--head", help="the head hash the record must end in, known from elsewhere")
+    verify = commands.add_parser("verify", help="prove an exported record")
+    verify.add_argument("file", help="a record exported as JSON or with its photos as zip, or - for standard input")
+    verify.add_argument("--head", action="append", default=[], help="a head published before, as its code says it, as "
+                        "NUMBER:HASH or a hash alone: the record must lead through it; more than one may be given")  # fmt: skip
     given = parser.parse_args(arguments)
     try:
         if given.command == "example":
@@ -176,20 +178,47 @@ def _laid_data(laid: Laid) -> dict[str, Any]:
     }
 
 
-def _verify(file: str, head: str | None) -> int:
+def _verify(file: str, heads: list[str]) -> int:
+    """Proves an exported record, or a bundle of one with its photos, from itself alone; says the first thing wrong."""
+    text, photos = _exported(file)
     try:
-        record = json.loads(_read(file))
-        entries = record["entries"]
-        fault = first_fault(entries, head or record["head"])
+        published = [head_of(head) for head in heads]
+        record = json.loads(text, parse_constant=_no_constant)
+        entries, head = list(record["entries"]), str(record["head"])
+        faults = [first_fault(entries, head)]
+        if faults == [None]:
+            faults += [held_to(entries, each) for each in published]
+            faults += [photo_fault(entries, photos)] if photos is not None else []
+        named = len(photos_named(entries))
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        if isinstance(error, JobFileError):
-            raise
         raise JobFileError(file, f"is no exported record: {error!r}") from error
-    if fault:
+    if fault := next(filter(None, faults), None):
         print(f"entry {fault.place} {fault.why}")
         return FAULTY
-    print(f"{len(entries)} entries, unbroken, head {head or record['head']}")
+    seen = "" if not named else f", {named} photos right" if photos is not None else f", {named} photos not looked at"
+    print(f"{len(entries)} entries, unbroken{seen}, head {head}")
     return 0
+
+
+def _no_constant(name: str) -> NoReturn:
+    raise ValueError(f"{name} is no number in JSON")
+
+
+def _exported(file: str) -> tuple[str, dict[str, bytes] | None]:
+    """The record's text, and its photos by the names they stand under where it came as a bundle."""
+    if file == "-" or not zipfile.is_zipfile(file):
+        return _read(file), None
+    try:
+        with zipfile.ZipFile(file) as bundle:
+            if sum(each.file_size for each in bundle.infolist()) > LARGEST_BUNDLE:
+                raise JobFileError(file, "too large")
+            photos = {Path(each).stem: bundle.read(each) for each in bundle.namelist() if each.startswith("photos/")}
+            return bundle.read("record.json").decode(), photos
+    except (OSError, KeyError, UnicodeDecodeError, zipfile.BadZipFile) as error:
+        raise JobFileError(file, f"is no bundle of a record: {error}") from error
+
+
+LARGEST_BUNDLE = 2_000_000_000
 
 
 def _read(file: str) -> str:

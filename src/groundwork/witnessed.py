@@ -29,7 +29,8 @@ class Observed:
 
 @dataclass(frozen=True)
 class Pictured:
-    """A photo taken for a stage, by the hash of it; `ask` names the question it answers, if any."""
+    """A photo taken for a stage, by the hash of it; `ask` names the question it answers, if any. Where on earth it
+    was taken, degrees, stands here only where the crew keeps that."""
 
     KIND: ClassVar[str] = "pictured"
     id: str
@@ -37,6 +38,8 @@ class Pictured:
     photo: str
     caption: str
     ask: str = ""
+    latitude: Annotated[float | None, "latitude_deg"] = None
+    longitude: Annotated[float | None, "longitude_deg"] = None
 
 
 @dataclass(frozen=True)

@@ -68,6 +68,8 @@ INSTALLED_APPS = [
     "nivelum.live",
     "nivelum.exchange",
     "nivelum.bases",
+    "nivelum.records",
+    "nivelum.sharing",
     "nivelum.demo",
 ]
 

@@ -13,7 +13,9 @@ from nivelum.live import views as live
 from nivelum.readings.views import book
 from nivelum.readings.views import ground as readings
 from nivelum.readings.views import surface as surfaces
+from nivelum.records import views as records
 from nivelum.setouts import views as setouts
+from nivelum.sharing import views as sharing
 from nivelum.signoffs import views as signoffs
 from nivelum.water import views as water
 
@@ -71,11 +73,31 @@ job = [
     path("sign-offs/now/", signoffs.sign_offs_now, name="sign-offs-now"),
     path("sign-offs/sign/", signoffs.sign, name="sign"),
     path("sign-offs/accept/", signoffs.accept, name="accept"),
+    path("sign-offs/take-back/", signoffs.take_back, name="take-back"),
+    path("sign-offs/looks/", signoffs.look, name="look"),
+    path("sign-offs/photos/", signoffs.picture, name="picture"),
+    path("sign-offs/checks/", signoffs.gauge, name="gauge"),
     path("photos/<str:photo>/", jobs.photo, name="photo"),
-    path("record.json", exchange.record, name="record"),
+    path("company/", records.company, name="company"),
+    path("shares/", sharing.shares, name="shares"),
+    path("shares/withdrawn/", sharing.withdraw, name="withdraw-share"),
+    path("record/", records.record, name="record-page"),
+    path("record.<str:ending>", records.taken_along, name="record"),
+    path("record/signed-<int:number>.svg", records.drawing, name="signed-drawing"),
+    path("handover.ics", records.handover_calendar, name="handover-calendar"),
     path("job.json", exchange.job_file, name="job-file"),
     path("surface.<str:ending>", exchange.surface, name="surface-file"),
     path("outline.<str:ending>", exchange.outline, name="outline"),
+]
+
+shared = [
+    path("", sharing.opened, name="shared"),
+    path("record.pdf", sharing.pdf, name="shared-pdf"),
+    path("handover.ics", sharing.dates, name="shared-dates"),
+    path("signed-<int:number>.svg", sharing.drawing, name="shared-drawing"),
+    path("photos/<str:photo>/", sharing.photo, name="shared-photo"),
+    path("sign/", sharing.sign, name="shared-sign"),
+    path("accept/", sharing.accept, name="shared-accept"),
 ]
 
 urlpatterns = [
@@ -84,9 +106,11 @@ urlpatterns = [
     path("sign-in/", crews.SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
+    path("crews/<uuid:crew_id>/pin/", crews.own_pin, name="own-pin"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),
     path("live/", live.stream, name="live"),
+    path("shared/<str:token>/", include(shared)),
     path("jobs/new/", brief.new_job, name="new-job"),
     path("jobs/<uuid:job_id>/", include(job)),
 ]

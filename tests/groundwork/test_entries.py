@@ -63,6 +63,7 @@ ALL = (
     w.Competent("w22", "M. Voss", "engineer", "sides battered back"),
     Observed("o1", "excavation", "sides", Seen.NOT_HERE, "only 250 deep"),
     Pictured("o2", "subgrade", "0" * 64, "north corner", "photo"),
+    Pictured("o4", "handover", "1" * 64, "finished", "", 52.25, -1.5),
     Gauged("o3", "laying", "joint", "row 4", Measured("3", 0.003)),
 )
 

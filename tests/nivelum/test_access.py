@@ -72,7 +72,8 @@ def test_nobody_gets_in_without_signing_in(world: World, name: str, names: froze
     ("route", "verb"),
     [("reading", Verb.MEASURE), ("set-up", Verb.MEASURE), ("fill", Verb.MEASURE), ("strike", Verb.MEASURE),
      ("strike-work", Verb.MEASURE), ("choose-lifts", Verb.DESIGN), ("lifts", Verb.SEE), ("deliveries", Verb.SEE),
-     ("sign", Verb.SIGN), ("ground", Verb.SEE), ("base", Verb.SEE), ("record", Verb.SEE)],
+     ("sign-offs", Verb.SEE), ("base-news", Verb.SEE), ("ground", Verb.SEE), ("base", Verb.SEE),
+     ("record-page", Verb.SEE), ("shares", Verb.SHARE), ("look", Verb.MEASURE), ("sign", Verb.MEASURE)],
 )  # fmt: skip
 def test_a_role_may_do_what_the_policy_says_and_no_more(world: World, role: str, route: str, verb: Verb) -> None:
     client = world.client(role)

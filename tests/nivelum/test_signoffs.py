@@ -9,7 +9,8 @@ from nivelum.jobs.models import Entry
 
 
 def sign(world: World, role: str = "lead", **more):
-    data = {"entry_id": uuid.uuid4(), "seen": world.assessment().evidence_hash("excavation")} | more
+    seen = world.assessment().evidence_hash("excavation")
+    data = {"entry_id": uuid.uuid4(), "stage": "excavation", "seen": seen} | more
     return world.client(role).post(f"/jobs/{world.job.id}/sign-offs/sign/", data)
 
 

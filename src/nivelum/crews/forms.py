@@ -12,8 +12,21 @@ from nivelum.crews.models import Crew, PegTest, Tool
 class CrewForm(forms.ModelForm):
     class Meta:
         model = Crew
-        fields = ["name", "rod", "region"]
+        fields = ["name", "rod", "region", "keeps_places"]
         widgets = {"rod": forms.RadioSelect, "region": forms.RadioSelect}
+
+
+class PinForm(forms.Form):
+    """One's own PIN, twice, so that it is the one that was meant."""
+
+    pin = forms.CharField(max_length=20, label=_("New PIN"))
+    again = forms.CharField(max_length=20, label=_("Once more"))
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        if data.get("pin") and data.get("again") and data["pin"] != data["again"]:
+            self.add_error("again", _("That is another one."))
+        return data
 
 
 class ToolForm(forms.ModelForm):

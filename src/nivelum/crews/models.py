@@ -22,6 +22,8 @@ class Person(AbstractUser):
     first_name = None
     last_name = None
     name = models.CharField(_("name"), max_length=80)
+    pin = models.CharField(max_length=128, blank=True, editable=False)
+    """Hashed like a password; empty where none was set."""
 
     def __str__(self) -> str:
         return self.name
@@ -62,6 +64,7 @@ class Crew(models.Model):
     name = models.CharField(_("name"), max_length=80)
     rod = models.CharField(_("rod"), max_length=5, choices=RodUnit, default=RodUnit.MILLIMETRES)
     region = models.CharField(_("words"), max_length=5, choices=Region, default=Region.BRITAIN_AND_IRELAND)
+    keeps_places = models.BooleanField(_("photos keep where they were taken"), default=False)
     people = models.ManyToManyField(Person, through="Membership", related_name="crews")
 
     def __str__(self) -> str:
@@ -93,6 +96,21 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}, {self.role} of {self.crew}"
+
+
+class PinTry(models.Model):
+    """A PIN tried for `person`, None where nobody of that crew was meant, on a `device`: one signed-in session."""
+
+    crew = models.ForeignKey(Crew, models.CASCADE, related_name="+")
+    person = models.ForeignKey(Person, models.CASCADE, null=True, related_name="+")
+    device = models.CharField(max_length=64)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["crew", "at"], name="pin_tries")]
+
+    def __str__(self) -> str:
+        return f"{self.person} at {self.at:%H:%M}"
 
 
 class ToolMethod(models.TextChoices):

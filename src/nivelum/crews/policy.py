@@ -4,6 +4,7 @@ from enum import Enum, auto
 
 from django.core.exceptions import PermissionDenied
 
+from groundwork.stagebook import Slot
 from nivelum.crews.models import Role
 
 
@@ -12,6 +13,9 @@ class Verb(Enum):
     MEASURE = auto()
     STRIKE_ANY = auto()
     SIGN = auto()
+    SIGN_STRUCTURE = auto()
+    LOOK_AGAIN = auto()
+    SHARE = auto()
     DESIGN = auto()
     ACCEPT = auto()
     ACCEPT_STRUCTURE = auto()
@@ -24,22 +28,30 @@ MAY = {
         Verb.MEASURE,
         Verb.STRIKE_ANY,
         Verb.SIGN,
+        Verb.LOOK_AGAIN,
+        Verb.SHARE,
         Verb.DESIGN,
         Verb.ACCEPT,
         Verb.RUN_CREW,
     },
-    Role.CREW: {Verb.SEE, Verb.MEASURE},
+    Role.CREW: {Verb.SEE, Verb.MEASURE, Verb.LOOK_AGAIN},
     Role.ENGINEER: {
         Verb.SEE,
         Verb.MEASURE,
         Verb.STRIKE_ANY,
         Verb.SIGN,
+        Verb.SIGN_STRUCTURE,
+        Verb.LOOK_AGAIN,
         Verb.DESIGN,
         Verb.ACCEPT,
         Verb.ACCEPT_STRUCTURE,
     },
     Role.VIEWER: {Verb.SEE},
 }
+
+
+TO_SIGN = {Slot.LEAD: Verb.SIGN, Slot.ENGINEER: Verb.SIGN_STRUCTURE, Slot.SECOND: Verb.LOOK_AGAIN}
+"""What it takes to sign in each slot."""
 
 
 def roles_that_may(verb: Verb) -> list[str]:

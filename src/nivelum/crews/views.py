@@ -4,12 +4,15 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
+from django.views.decorators.http import require_POST
 
-from nivelum.crews.forms import CrewForm, PegTestForm, ToolForm
+from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, ToolForm
 from nivelum.crews.models import Membership, Tool, ToolMethod
+from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import Verb, may, require
 
 
@@ -29,10 +32,30 @@ def crew(request: HttpRequest, crew_id: UUID) -> HttpResponse:
             form.save()
             messages.success(request, _("Saved. Every screen now shows this rod."))
             return redirect("crew", crew_id=crew_id)
-    people = Membership.objects.filter(crew=crew_id).select_related("person").order_by("person__name")
-    context = {"own": own, "people": people, "form": form, "may_run": may(own.role, Verb.RUN_CREW)}
-    context["tools"] = Tool.objects.filter(crew=crew_id).prefetch_related("tests")
-    return render(request, "crew.html", context, status=422 if form.errors else 200)
+    return _crew_page(request, own, form, PinForm())
+
+
+def _crew_page(request: HttpRequest, own: Membership, form: CrewForm, pin: PinForm) -> HttpResponse:
+    people = Membership.objects.filter(crew=own.crew_id).select_related("person").order_by("person__name")
+    context = {"own": own, "people": people, "form": form, "pin": pin, "may_run": may(own.role, Verb.RUN_CREW)}
+    context["tools"] = Tool.objects.filter(crew=own.crew_id).prefetch_related("tests")
+    return render(request, "crew.html", context, status=422 if form.errors or pin.errors else 200)
+
+
+@require_POST
+def own_pin(request: HttpRequest, crew_id: UUID) -> HttpResponse:
+    """Sets one's own PIN."""
+    own = get_object_or_404(Membership.objects.select_related("crew"), crew=crew_id, person=request.user)
+    form = PinForm(request.POST)
+    if form.is_valid():
+        try:
+            set_pin(request.user, form.cleaned_data["pin"])
+        except ValidationError as error:
+            form.add_error("pin", error)
+        else:
+            messages.success(request, _("Your PIN is set. With it you can sign on anybody’s device."))
+            return redirect("crew", crew_id=crew_id)
+    return _crew_page(request, own, CrewForm(instance=own.crew), form)
 
 
 def tool(request: HttpRequest, crew_id: UUID, tool_id: UUID | None = None) -> HttpResponse:

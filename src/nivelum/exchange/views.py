@@ -1,7 +1,5 @@
 """Open formats out."""
 
-import json
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils.text import slugify
 from django.utils.translation import gettext as _
@@ -15,7 +13,6 @@ from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
 from nivelum.exchange import surfaces
 from nivelum.exchange.outlines import to_csv, to_dxf, to_geojson
-from nivelum.exchange.services import record_data
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 from nivelum.jobs.templatetags.measures import surface_word
@@ -24,17 +21,10 @@ from nivelum.readings.views.surface import ENDINGS
 
 @require_GET
 @job_view(Verb.SEE)
-def record(request: HttpRequest, visit: Visit) -> HttpResponse:
-    """The record with its chain, as JSON; `bin/nivelum verify` proves it."""
-    text = json.dumps(record_data(visit.job), indent=1, ensure_ascii=False)
-    return _download(text, visit, "record")
-
-
-@require_GET
-@job_view(Verb.SEE)
 def job_file(request: HttpRequest, visit: Visit) -> HttpResponse:
     """The job as an open job file; `bin/nivelum assess` reads it."""
-    return _download(dumps(snapshot(visit.job).assessment.job), visit, "job")
+    text = dumps(snapshot(visit.job).assessment.job)
+    return download(text, "application/json", visit.job.name, "job", "json")
 
 
 @require_GET
@@ -50,7 +40,7 @@ def outline(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
     if ending not in written:
         raise Http404
     text, kind = written[ending]()
-    return _download(text, visit, "outline", ending, kind)
+    return download(text, kind, visit.job.name, "outline", ending)
 
 
 @require_GET
@@ -70,7 +60,7 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
         name = surface_word(assessment.job.specification.surface(key))
         title = f"{assessment.job.name}: {name}, {VIEW_WORDS[View(view)]}"
         drawing = standing_alone(seen.drawing, title, [(line.css, line.says) for line in seen.keys])
-        return _download(drawing, visit, what, ending, "image/svg+xml")
+        return download(drawing, "image/svg+xml", visit.job.name, what, ending)
     built = assessment.built(key)
     if isinstance(built, NoSurface):
         return HttpResponse(
@@ -86,13 +76,12 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
         "xml": lambda: (surfaces.to_landxml(name, surfaces.of(built)), "application/xml"),
     }
     text, kind = written[ending]()
-    return _download(text, visit, what, ending, kind)
+    return download(text, kind, visit.job.name, what, ending)
 
 
-def _download(
-    text: str, visit: Visit, what: str, ending: str = "json", kind: str = "application/json"
-) -> HttpResponse:
-    name = f"{slugify(visit.job.name) or 'job'}-{what}.{ending}"
-    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
+def download(content: str | bytes, kind: str, of: str, what: str, ending: str) -> HttpResponse:
+    """A file to keep, named after the job it is `of` and what it holds."""
+    charset = "" if isinstance(content, bytes) else "; charset=utf-8"
+    response = HttpResponse(content, content_type=f"{kind}{charset}")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(of) or "job"}-{what}.{ending}"'
     return response

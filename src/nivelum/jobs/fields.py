@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 
 from groundwork.measure import Measured, MeasureError, Unit, parse_fall, parse_layer, parse_length, parse_rod
+from nivelum.jobs.photos import Photo, photo_of
 
 
 class MeasuredField(forms.CharField):
@@ -42,6 +43,19 @@ def plan_field(unit: Unit, required: bool = True, **options: Any) -> MeasuredFie
     return MeasuredField(
         lambda text, unit: parse_length(text, unit.for_plans), unit=unit, required=required, **options
     )
+
+
+class PhotoField(forms.FileField):
+    """A photo as it is sent; cleans to `Photo`, made smaller and stripped, or None where it may be left out and
+    is."""
+
+    def __init__(self, **options: Any) -> None:
+        widget = forms.FileInput(attrs={"accept": "image/jpeg,image/png,image/webp", "class": "field low"})
+        super().__init__(widget=widget, **options)
+
+    def clean(self, data: Any, initial: Any = None) -> Photo | None:
+        sent = super().clean(data, initial)
+        return photo_of(sent, sent.size) if sent else None
 
 
 class FallField(forms.CharField):

@@ -64,7 +64,11 @@ class Kind(models.TextChoices):
     DELIVERED = "delivered", _("delivery")
     POURED = "poured", _("pour")
     COMPETENT = "competent", _("competent person’s word")
+    OBSERVED = "observed", _("looked at")
+    PICTURED = "pictured", _("photo")
+    GAUGED = "gauged", _("measured")
     SIGN_OFF = "sign_off", _("sign-off")
+    WITHDRAWAL = "withdrawal", _("taken back")
     ACCEPTANCE = "acceptance", _("acceptance")
 
 

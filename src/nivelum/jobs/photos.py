@@ -3,6 +3,7 @@ under the hash of what is left, which is what an entry names."""
 
 import hashlib
 import io
+import re
 from dataclasses import dataclass
 from typing import IO
 
@@ -10,10 +11,11 @@ from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.utils.translation import gettext as _
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from nivelum.jobs.models import Entry, Job
 
+PHOTO_NAME = re.compile("[0-9a-f]{64}")
 LARGEST_FILE = 15_000_000
 MOST_PIXELS = 60_000_000
 SIDE = 1600
@@ -24,9 +26,11 @@ KINDS = ("JPEG", "PNG", "WEBP")
 
 @dataclass(frozen=True)
 class Photo:
-    """A photo as it is kept: JPEG, its SHA-256 in hexadecimal."""
+    """A photo as it is kept: JPEG, its SHA-256 in hexadecimal. Where it was taken, degrees north and east, is not in
+    it any more, and stands beside it for crews that keep that."""
 
     content: bytes
+    place: tuple[float, float] | None = None
 
     @property
     def hash(self) -> str:
@@ -41,6 +45,7 @@ def photo_of(file: IO[bytes], size: int) -> Photo:
         with Image.open(file, formats=KINDS) as image:
             if image.width * image.height > MOST_PIXELS:
                 raise ValidationError(_("More than 60 million pixels: send a smaller one."))
+            place = _place(image)
             upright = ImageOps.exif_transpose(image).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         raise ValidationError(_("That is no photo: a JPEG, PNG or WebP.")) from error
@@ -49,7 +54,23 @@ def photo_of(file: IO[bytes], size: int) -> Photo:
     bare.paste(upright)
     out = io.BytesIO()
     bare.save(out, "JPEG", quality=QUALITY, optimize=True)
-    return Photo(out.getvalue())
+    return Photo(out.getvalue(), place)
+
+
+def _place(image: Image.Image) -> tuple[float, float] | None:
+    """Where a photo says it was taken; None where it does not, or what it says is nowhere."""
+    try:
+        where = image.getexif().get_ifd(ExifTags.IFD.GPSInfo)
+        north, east = (
+            sum(float(part) / 60**n for n, part in enumerate(where[tag])) * (-1 if where[ref] in "SW" else 1)
+            for tag, ref in (
+                (ExifTags.GPS.GPSLatitude, ExifTags.GPS.GPSLatitudeRef),
+                (ExifTags.GPS.GPSLongitude, ExifTags.GPS.GPSLongitudeRef),
+            )
+        )
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        return None
+    return (round(north, 6), round(east, 6)) if abs(north) <= 90 and abs(east) <= 180 else None
 
 
 def _name(job: Job, photo_hash: str) -> str:

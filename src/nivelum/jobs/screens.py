@@ -14,5 +14,6 @@ def job_screen(visit: Visit, shot: Snapshot, room: str) -> dict[str, Any]:
         "number": shot.number,
         "assessment": shot.assessment,
         "stage_line": shot.assessment.stage_line,
+        "in_hand": shot.assessment.in_hand,
         "room": room,
     }

@@ -16,8 +16,10 @@ from groundwork import job as core
 from groundwork.assess import Assessment, assess
 from groundwork.entries import Entry as Value
 from groundwork.entries import entry_body, entry_value
+from groundwork.measure import Unit
 from groundwork.record import FIRST, entry_hash
 from groundwork.site import read_site, site_data
+from groundwork.stagebook import Slot
 from nivelum.crews.models import Crew, Person
 from nivelum.jobs.models import Entry, Job, Kind
 
@@ -107,6 +109,7 @@ class Made:
     by_id: int
     by_name: str
     at: datetime
+    number: int = 0
 
 
 @dataclass(frozen=True)
@@ -147,28 +150,51 @@ _known: OrderedDict[tuple[UUID, str, str, date, str | None], Snapshot] = Ordered
 _known_lock = Lock()
 
 
-def _read(job: Job, today: date) -> Snapshot:
-    """The job's record from the database, assessed."""
+def snapshot_at(job: Job, number: int) -> Snapshot:
+    """The job as it stood once entry `number` was written, on that day. One query; kept in this process."""
+    key = (job.id, job.crew.unit, number)
+    with _known_lock:
+        if known := _then.get(key):
+            return known
+    written = Entry.objects.filter(job=job, number=number).values_list("at", flat=True).get()
+    read = _read(job, timezone.localtime(written).date(), number)
+    with _known_lock:
+        _then[key] = read
+        while len(_then) > MOST_KNOWN:
+            _then.popitem(last=False)
+    return read
+
+
+_then: OrderedDict[tuple[UUID, Unit, int], Snapshot] = OrderedDict()
+
+
+def _read(job: Job, today: date, until: int | None = None) -> Snapshot:
+    """The job's record from the database, up to entry `until` where one is named, assessed."""
     site, number, head, version = None, 0, FIRST, 0
     entries: list[Value] = []
     sign_offs: list[core.SignOff] = []
     acceptances: list[core.Acceptance] = []
+    withdrawals: list[core.Withdrawal] = []
     made: dict[str, Made] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
+    if until is not None:
+        rows = rows.filter(number__lte=until)
     columns = rows.values_list("id", "number", "kind", "by_id", "by_name", "at", "body", "hash")
     for entry_id, last_number, kind, by_id, by_name, at, written, last_hash in columns:
         number, head = last_number, last_hash
         identifier = str(entry_id)
-        made[identifier] = Made(by_id, by_name, at)
+        made[identifier] = Made(by_id, by_name, at, number)
         if kind == Kind.DESIGN:
             site, version = read_site(written), version + 1
         elif kind == Kind.SIGN_OFF:
-            sign_offs.append(core.SignOff(identifier, written["stage"], by_name, written["evidence"]))
+            sign_offs.append(_sign_off(identifier, by_id, by_name, written))
         elif kind == Kind.ACCEPTANCE:
             stage, finding = written["stage"], written["finding"]
             acceptances.append(
                 core.Acceptance(identifier, stage, finding, by_name, written["role"], written["reason"])
             )
+        elif kind == Kind.WITHDRAWAL:
+            withdrawals.append(core.Withdrawal(identifier, written["withdraws"], by_name, written["reason"]))
         else:
             entries.append(entry_value(kind, identifier, written))
     if site is None:
@@ -180,7 +206,22 @@ def _read(job: Job, today: date) -> Snapshot:
         entries=tuple(entries),
         sign_offs=tuple(sign_offs),
         acceptances=tuple(acceptances),
+        withdrawals=tuple(withdrawals),
         version=version,
         today=today,
     )
     return Snapshot(job, assess(whole), number, head, made)
+
+
+def _sign_off(identifier: str, by_id: int, by_name: str, written: dict[str, Any]) -> core.SignOff:
+    """A signature as it was written; the first of them named neither slots nor what they join."""
+    return core.SignOff(
+        identifier,
+        written["stage"],
+        by_name,
+        written["evidence"],
+        str(by_id),
+        Slot(written.get("slot", Slot.LEAD)),
+        tuple(map(Slot, written.get("slots", [Slot.LEAD]))),
+        written.get("joins") or "",
+    )

@@ -1,6 +1,5 @@
 """The Yard."""
 
-import re
 from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
@@ -12,10 +11,9 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.plan import thumbnail
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
-from nivelum.jobs.photos import kept
+from nivelum.jobs.photos import PHOTO_NAME, kept
 from nivelum.jobs.services import snapshot
 
-PHOTO = re.compile("[0-9a-f]{64}")
 WANTS_SOMEONE = [
     Gate.OVERTAKEN,
     Gate.READY,
@@ -42,7 +40,7 @@ def yard_now(request: HttpRequest) -> HttpResponse:
 @job_view(Verb.SEE)
 def photo(_request: HttpRequest, visit: Visit, photo: str) -> FileResponse:
     """A photo that an entry of the job names."""
-    found = kept(visit.job, photo) if PHOTO.fullmatch(photo) else None
+    found = kept(visit.job, photo) if PHOTO_NAME.fullmatch(photo) else None
     if found is None:
         raise Http404
     return FileResponse(found, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})

@@ -16,9 +16,8 @@ from groundwork.materials import STONE, catalogue
 from groundwork.measure import POUND_A_CUBIC_FOOT, MeasureError, Unit, parse_length
 from groundwork.surface import Point
 from groundwork.works import Works
-from nivelum.jobs.fields import layer_field, rod_field
+from nivelum.jobs.fields import PhotoField, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
-from nivelum.jobs.photos import Photo, photo_of
 
 POUND = 0.45359237
 CUBIC_YARD = 0.764554857984
@@ -439,15 +438,7 @@ class DeliveredForm(WorkForm):
     needs_lift = False
     ticket = forms.CharField(max_length=40, label=gettext_lazy("Ticket"))
     note = forms.CharField(max_length=200, required=False, label=gettext_lazy("Note"))
-    photo = forms.FileField(
-        required=False,
-        label=gettext_lazy("Photo of the ticket"),
-        widget=forms.FileInput(attrs={"accept": "image/jpeg,image/png,image/webp", "class": "field low"}),
-    )
-
-    def clean_photo(self) -> Photo | None:
-        sent = self.cleaned_data["photo"]
-        return photo_of(sent, sent.size) if sent else None
+    photo = PhotoField(required=False, label=gettext_lazy("Photo of the ticket"))
 
     def more(self) -> None:
         materials = [(key, m.title) for key, m in catalogue().items()]

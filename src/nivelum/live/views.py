@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET
 
 from nivelum.jobs.models import Entry
 from nivelum.live.hub import hub
+from nivelum.live.presence import be_here
 
 HEARTBEAT_SECONDS = 15
 LONGEST_SECONDS = 300
@@ -37,16 +38,17 @@ async def stream(request: HttpRequest) -> HttpResponseBase:
     form = StreamForm(request.GET)
     if not form.is_valid():
         return HttpResponseBadRequest()
-    events = _events(crews, form.cleaned_data["job"], form.cleaned_data["known"])
+    events = _events(crews, form.cleaned_data["job"], form.cleaned_data["known"], person.pk)
     response = StreamingHttpResponse(events, content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response
 
 
-async def _events(crews: set[str], job: UUID | None, known: int) -> AsyncIterator[str]:
+async def _events(crews: set[str], job: UUID | None, known: int, person: int) -> AsyncIterator[str]:
     ends = asyncio.get_running_loop().time() + LONGEST_SECONDS
     async with hub().stream() as queue:
+        await sync_to_async(be_here)(crews, job, person)
         stale = await sync_to_async(_newest)(crews, job) != known
         yield "retry: 1000\n" + (LOOK if stale else "\n")
         while (left := ends - asyncio.get_running_loop().time()) > 0:
@@ -54,10 +56,13 @@ async def _events(crews: set[str], job: UUID | None, known: int) -> AsyncIterato
                 async with asyncio.timeout(min(left, HEARTBEAT_SECONDS)):
                     news = await queue.get()
             except TimeoutError:
+                await sync_to_async(be_here)(crews, job, person)
                 yield ": still here\n\n"
                 continue
             if news is None:
                 yield LOOK
+            elif news["crew"] in crews and "here" in news:
+                yield f"event: here\ndata: {json.dumps({'job': news['job']})}\n\n"
             elif news["crew"] in crews:
                 yield f"event: entry\ndata: {json.dumps({'job': news['job'], 'number': news['number']})}\n\n"
 

@@ -11,6 +11,8 @@ from django.utils.translation import gettext as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
+from groundwork.stages import misnamed
+from groundwork.witnessed import Witness
 from groundwork.worked import Work
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit
@@ -42,7 +44,7 @@ def record(visit: Visit, entry: entries.Entry, author: Author) -> Entry:
 
 
 CORRIGIBLE = (Kind.SET_UP, Kind.FORESIGHT, Kind.METER_BASE, Kind.READING, Kind.FALL, Kind.DISTANCE)
-NOT_STRUCK = (Kind.DESIGN, Kind.SIGN_OFF, Kind.ACCEPTANCE, Kind.STRIKE)
+NOT_STRUCK = (Kind.DESIGN, Kind.SIGN_OFF, Kind.ACCEPTANCE, Kind.WITHDRAWAL, Kind.STRIKE)
 
 
 def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one case a kind)
@@ -50,6 +52,9 @@ def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one ca
     match entry:
         case entry if isinstance(entry, Work):
             if found := assessment.works.names.wrong(entry):
+                raise Refused(*found)
+        case entry if isinstance(entry, Witness):
+            if found := misnamed(entry, assessment.steps):
                 raise Refused(*found)
         case entries.SetUp() | entries.MeterBase():
             if assessment.runs.level_of(entry.mark) is None or entry.mark in assessment.knocked:

@@ -1,54 +1,107 @@
-"""Signing a stage: the evidence frozen as the signer saw it, once."""
+"""Signing a stage: the evidence frozen as the signer saw it, once; accepting a stop; taking either back."""
 
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
+from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils.translation import gettext as _
 
 from groundwork.findings import Finding
-from groundwork.stages import Gate
-from nivelum.crews.policy import Verb, require
+from groundwork.stagebook import Slot
+from nivelum.crews.pins import prove
+from nivelum.crews.policy import TO_SIGN, Verb, require
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import Author, append, lock, snapshot
+
+OWN_SESSION: dict[str, Any] = {"by": "session"}
 
 
 class NotSigned(Exception):
     """The stage was not signed; the message says why and what to do."""
 
 
+@dataclass(frozen=True)
+class Signer:
+    """Somebody at a job who has proven who they are; `proof` says how, for the record."""
+
+    visit: Visit
+    proof: dict[str, Any]
+
+
+def signer(visit: Visit, person_id: int | None, pin: str, device: str) -> Signer:
+    """Whoever is signed in, or whoever of the crew proves to be there by a PIN. Raises `NotProven`."""
+    if person_id is None or person_id == visit.person.pk:
+        return Signer(visit, OWN_SESSION)
+    member = prove(visit.job.crew, person_id, pin, device)
+    return Signer(
+        Visit(visit.job, member.person, member.role), {"by": "pin", "on_the_session_of": visit.person.pk}
+    )  # fmt: skip
+
+
 @transaction.atomic
-def sign_stage(visit: Visit, stage: str, evidence_seen: str, entry_id: UUID, author: Author) -> Entry:
+def sign_stage(
+    visit: Visit,
+    stage: str,
+    evidence_seen: str,
+    entry_id: UUID,
+    author: Author,
+    slot: Slot = Slot.LEAD,
+    proof: dict[str, Any] = OWN_SESSION,
+) -> Entry:
     """Signs `stage` on the evidence that stands now, if it is what the signer saw and nothing holds it.
 
-    Signers of one job go one after the other, so two at once end in one sign-off. Sent again, it answers with
-    the sign-off as first written. Raises `NotSigned`, `KeyError` for a stage that is not judged.
+    Signers of one job go one after the other, so two at once end in one sign-off a slot. Sent again, it answers with
+    the sign-off as first written. Raises `NotSigned`, `KeyError` for a stage this job has not, `PermissionDenied`
+    where that signature takes another role.
     """
+    require(visit.role, TO_SIGN[slot])
     lock(visit.job)
     if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.SIGN_OFF, by=visit.person).first():
         return known
     shot = snapshot(visit.job)
     answer = shot.assessment.stage(stage)
-    if answer.gate is Gate.SIGNED and answer.sign_off:
-        raise NotSigned(_("{name} has signed this stage already.").format(name=answer.sign_off.by))
+    if signed := answer.signed.get(slot):
+        raise NotSigned(_("{name} has signed this stage already.").format(name=signed.by))
     if not answer.may_be_signed:
         raise NotSigned(_("Something holds this stage: see the list, and sign when it is cured."))
+    if slot not in answer.step.slots:
+        raise NotSigned(_("This stage does not want that signature."))
     if evidence_seen != shot.assessment.evidence_hash(stage):
         raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."))
-    signed = {
+    if str(visit.person.pk) in {standing.person for standing in answer.signed.values()}:
+        raise NotSigned(_("It takes two people: somebody else signs this."))
+    together = next(iter(answer.signed.values()), None)
+    body = {
         "stage": stage,
+        "slot": str(slot),
+        "slots": [str(each) for each in answer.step.slots],
+        "role": visit.role,
+        "proof": proof,
+        "joins": (together.joins or together.id) if together else None,
+        "supersedes": answer.sign_off.id if answer.sign_off and not together else None,
         "evidence": shot.assessment.evidence_of(stage),
-        "supersedes": answer.sign_off.id if answer.sign_off else None,
     }
-    return append(visit.job, Kind.SIGN_OFF, signed, author, entry_id)
+    return append(visit.job, Kind.SIGN_OFF, body, author, entry_id)
 
 
 @transaction.atomic
-def accept_finding(visit: Visit, stage: str, finding: str, reason: str, entry_id: UUID, author: Author) -> Entry:
+def accept_finding(
+    visit: Visit,
+    stage: str,
+    finding: str,
+    reason: str,
+    entry_id: UUID,
+    author: Author,
+    proof: dict[str, Any] = OWN_SESSION,
+) -> Entry:
     """Accepts a stop that holds `stage` in writing; `finding` is its identity as it was seen.
 
     Sent again, it answers with the acceptance as first written. Raises `NotSigned` where there is no such stop any
-    more, `PermissionDenied` where it takes another role: an engineer for what bears on the structure.
+    more or nobody may accept it, `PermissionDenied` where it takes another role: an engineer for what bears on the
+    structure.
     """
     lock(visit.job)
     if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.ACCEPTANCE, by=visit.person).first():
@@ -56,9 +109,36 @@ def accept_finding(visit: Visit, stage: str, finding: str, reason: str, entry_id
     found = next((f for f in snapshot(visit.job).assessment.stage(stage).stops if f.identity == finding), None)
     if found is None:
         raise NotSigned(_("That has changed since you opened this page. Look again."))
+    if not found.acceptable:
+        raise NotSigned(_("Nobody may accept that: it has to be cured."))
     require(visit.role, verb_to_accept(found))
     body = {"stage": stage, "rule": found.rule, "finding": finding, "role": visit.role, "reason": reason.strip()}
-    return append(visit.job, Kind.ACCEPTANCE, body, author, entry_id)
+    return append(visit.job, Kind.ACCEPTANCE, body | {"proof": proof}, author, entry_id)
+
+
+@transaction.atomic
+def withdraw(
+    visit: Visit,
+    withdraws: UUID,
+    reason: str,
+    entry_id: UUID,
+    author: Author,
+    proof: dict[str, Any] = OWN_SESSION,
+) -> Entry:
+    """Takes back a sign-off or an acceptance, which stays in the record. One's own, or anybody's for those who may
+    strike out what others recorded. Raises `NotSigned` where there is none such, `PermissionDenied`."""
+    lock(visit.job)
+    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.WITHDRAWAL, by=visit.person).first():
+        return known
+    found = Entry.objects.filter(
+        id=withdraws, job=visit.job, kind__in=(Kind.SIGN_OFF, Kind.ACCEPTANCE)
+    ).first()  # fmt: skip
+    if found is None or str(withdraws) in snapshot(visit.job).assessment.withdrawn:
+        raise NotSigned(_("That was taken back already."))
+    if found.by_id != visit.person.pk and not visit.may(Verb.STRIKE_ANY):
+        raise PermissionDenied
+    body = {"withdraws": str(withdraws), "stage": found.body["stage"], "role": visit.role, "reason": reason.strip()}
+    return append(visit.job, Kind.WITHDRAWAL, body | {"proof": proof}, author, entry_id)
 
 
 def verb_to_accept(finding: Finding) -> Verb:

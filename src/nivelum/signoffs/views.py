@@ -1,33 +1,46 @@
 """Sign-offs: may we go on?"""
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
-from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.assess import Assessment
-from groundwork.stages import BRIEF, EXCAVATION, SET_OUT
-from nivelum.crews.policy import Verb
+from groundwork.findings import Finding
+from groundwork.job import Acceptance
+from groundwork.stagebook import Slot
+from groundwork.stages import StageAnswer
+from nivelum.crews.models import Membership
+from nivelum.crews.pins import NotProven
+from nivelum.crews.policy import TO_SIGN, Verb, may
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.photos import keep
 from nivelum.jobs.screens import job_screen
-from nivelum.jobs.services import Author, snapshot
-from nivelum.signoffs.forms import AcceptForm, SignForm
-from nivelum.signoffs.services import NotSigned, accept_finding, sign_stage, verb_to_accept
-
-EVIDENCE = {
-    BRIEF.key: "signoffs/brief.html",
-    SET_OUT.key: "signoffs/set_out.html",
-    EXCAVATION.key: "signoffs/dig.html",
-}
-WORDS = {
-    BRIEF.key: (_("Brief and levels, as they stand"), _("Sign the brief as {name}")),
-    SET_OUT.key: (_("The set-out, as it stands"), _("Sign the set-out as {name}")),
-    EXCAVATION.key: (_("The dig, as it stands"), _("Sign the dig as {name}")),
-}
-"""Each stage's heading and what its button says."""
+from nivelum.jobs.services import Author, Made, Snapshot, snapshot
+from nivelum.readings.recording import recorded
+from nivelum.signoffs.evidence import EVIDENCE
+from nivelum.signoffs.forms import (
+    AcceptForm,
+    GaugeForm,
+    LookForm,
+    PictureForm,
+    SignerForm,
+    SignForm,
+    WithdrawForm,
+    WitnessForm,
+)
+from nivelum.signoffs.services import (
+    NotSigned,
+    Signer,
+    accept_finding,
+    sign_stage,
+    signer,
+    verb_to_accept,
+    withdraw,
+)
 
 
 @require_GET
@@ -44,106 +57,173 @@ def sign_offs_now(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 
 @require_POST
-@job_view(Verb.SIGN)
+@job_view(Verb.MEASURE)
 def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Signs a stage."""
-    stage, form, refusal = _named(request), SignForm(request.POST), ""
-    if form.is_valid():
-        data = form.cleaned_data
-        author = Author(visit.person, data["device_at"])
-        try:
-            sign_stage(visit, stage, data["seen"], data["entry_id"], author)
-        except NotSigned as not_signed:
-            refusal = str(not_signed)
-    return _answer(request, visit, stage, {"refusal": refusal, "form_errors": form.errors})
+
+    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
+        sign_stage(by.visit, data["stage"], data["seen"], data["entry_id"], author, data["slot"], by.proof)
+
+    return _proven(request, visit, SignForm(request.POST), act)
 
 
 @require_POST
-@job_view(Verb.ACCEPT)
+@job_view(Verb.MEASURE)
 def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Accepts a stop in writing."""
-    stage, form, refusal = _named(request), AcceptForm(request.POST), ""
+
+    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
+        accept_finding(
+            by.visit, data["stage"], data["finding"], data["reason"], data["entry_id"], author, by.proof
+        )  # fmt: skip
+
+    return _proven(request, visit, AcceptForm(request.POST), act)
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def take_back(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Takes a sign-off or an acceptance back."""
+
+    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
+        withdraw(by.visit, data["withdraws"], data["reason"], data["entry_id"], author, by.proof)
+
+    return _proven(request, visit, WithdrawForm(request.POST), act)
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def look(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Answers one of a stage's questions."""
+    return _witnessed(request, visit, LookForm(request.POST), "words")
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def picture(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Keeps a photo for a stage."""
+    form = PictureForm(request.POST, request.FILES, keeps_places=visit.job.crew.keeps_places)
+    if form.is_valid():
+        keep(visit.job, form.cleaned_data["photo"])
+    return _witnessed(request, visit, form, "photo")
+
+
+@require_POST
+@job_view(Verb.MEASURE)
+def gauge(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Records one of a stage's checks at a place."""
+    return _witnessed(request, visit, GaugeForm(request.POST, unit=visit.job.crew.unit), "value")
+
+
+def device(request: HttpRequest) -> str:
+    """What PINs are counted by: the session somebody signed in on with a password."""
+    return request.session.session_key or ""
+
+
+def _proven(
+    request: HttpRequest, visit: Visit, form: SignerForm, act: Callable[[Signer, dict[str, Any], Author], None]
+) -> HttpResponse:
+    """Does what only someone proven may do, and shows the stage with what came of it."""
+    stage, refusal = _named(request, visit), ""
     if form.is_valid():
         data = form.cleaned_data
-        author = Author(visit.person, data["device_at"])
         try:
-            accept_finding(visit, stage, data["finding"], data["reason"], data["entry_id"], author)
-        except NotSigned as not_signed:
-            refusal = str(not_signed)
-    return _answer(request, visit, stage, {"refusal": refusal, "accept_form": form})
+            by = signer(visit, data["signer"], data["pin"], device(request))
+            act(by, data, Author(by.visit.person, data["device_at"]))
+        except NotProven as error:
+            form.add_error("pin", str(error))
+        except NotSigned as error:
+            refusal = str(error)
+    return _answer(request, visit, stage, {"refusal": refusal, "sent": form})
 
 
-def _named(request: HttpRequest) -> str:
-    stage = request.POST.get("stage", EXCAVATION.key)
-    if stage not in EVIDENCE:
+def _witnessed(request: HttpRequest, visit: Visit, form: WitnessForm, field: str) -> HttpResponse:
+    """Records what was seen, and shows the stage with what came of it."""
+    stage = _named(request, visit)
+    recorded(visit, form, field)
+    return _answer(request, visit, stage, {"sent": form})
+
+
+def _named(request: HttpRequest, visit: Visit) -> str:
+    stage = request.POST.get("stage", "")
+    if stage not in snapshot(visit.job).assessment.steps:
         raise Http404
     return stage
 
 
 def _answer(request: HttpRequest, visit: Visit, stage: str, extra: dict[str, Any]) -> HttpResponse:
-    context = _context(visit, stage) | extra
-    wrong = extra["refusal"] or extra.get("form_errors") or (extra.get("accept_form") and extra["accept_form"].errors)
+    wrong = bool(extra.get("refusal") or extra["sent"].errors)
     if wrong or request.htmx:
         template = "signoffs/now.html" if request.htmx else "signoffs/signoffs.html"
-        return render(request, template, context, status=422 if wrong else 200)
+        return render(request, template, _context(visit, stage) | extra, status=422 if wrong else 200)
     return HttpResponseRedirect(reverse("sign-offs", args=[visit.job.id]) + f"?stage={stage}")
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A signature a stage still wants, and who of the crew can give it; oneself first."""
+
+    slot: Slot
+    people: list[Membership]
+    form: SignForm
+
+
+@dataclass(frozen=True)
+class Stop:
+    """A finding with its acceptance, if any, and who of the crew may accept it."""
+
+    finding: Finding
+    accepted: Acceptance | None
+    made: Made | None
+    people: list[Membership]
 
 
 def _context(visit: Visit, asked: str) -> dict[str, Any]:
     shot = snapshot(visit.job)
     assessment = shot.assessment
-    key = asked if asked in EVIDENCE else assessment.in_hand.stage.key
+    key = asked if asked in assessment.steps else assessment.in_hand.stage.key
     step = assessment.stage(key)
+    members = visit.job.crew.memberships.select_related("person")
+    crew = sorted(members, key=lambda m: (m.person_id != visit.person.pk, m.person.name))
+    template, shown = EVIDENCE[key]
     context = job_screen(visit, shot, "sign-offs") | {
         "step": step,
-        "evidence_template": EVIDENCE[key],
-        "judged": [answer for answer in assessment.stage_line if answer.stage.judged],
-        "signed": shot.made.get(step.sign_off.id) if step.sign_off else None,
-        "signed_version": step.sign_off.evidence.get("version") if step.sign_off else None,
-        "findings": [
-            (f, accepted, shot.made.get(accepted.id) if accepted else None, visit.may(verb_to_accept(f)))
-            for f in step.findings
-            for accepted in [step.accepted.get(f.identity)]
-        ],
-        "may_sign": visit.may(Verb.SIGN),
-        "form": SignForm(initial={"seen": assessment.evidence_hash(key)}),
-        "accept_form": AcceptForm(),
+        "shown_stage": key,
+        "evidence_template": f"signoffs/evidence/{template}.html",
+        "signatures": _signatures(shot, step),
+        "taken_back": shot.made.get(step.withdrawal.id) if step.withdrawal else None,
+        "stops": [_stop(f, step, shot, crew) for f in step.findings if f.rule not in ("G06", "G07")],
+        "asked": [(a, shot.made.get(a.entry)) for a in step.asked],
+        "wanted": _wanted(step, assessment.evidence_hash(key), crew) if step.may_be_signed else [],
+        "opens": [assessment.steps[each].stage for each in step.step.opens],
+        "may_measure": visit.may(Verb.MEASURE),
+        "may_withdraw_any": visit.may(Verb.STRIKE_ANY),
+        "me": visit.person.pk,
         "head": shot.head,
     }
-    parts = {BRIEF.key: _of_the_brief, SET_OUT.key: _of_the_set_out, EXCAVATION.key: _of_the_dig}
-    return (
-        context
-        | parts[key](assessment)
-        | {
-            "heading": WORDS[key][0],
-            "sign_as": WORDS[key][1].format(name=visit.person.name),
-            "may_be_accepted": key != EXCAVATION.key,
-        }
-    )
+    return context | shown(assessment)
 
 
-def _of_the_set_out(assessment: Assessment) -> dict[str, Any]:
-    return {"set_out": assessment.set_out, "location": assessment.location, "margins": assessment.margins}
+def _signatures(shot: Snapshot, step: StageAnswer) -> list[tuple[Any, Made, bool]]:
+    """Who signed, newest last: what stands now, else what was overtaken; and whether it stands."""
+    standing = list(step.signed.values()) or ([step.sign_off] if step.sign_off else [])
+    return [(s, shot.made[s.id], s in step.signed.values()) for s in standing]
 
 
-def _of_the_dig(assessment: Assessment) -> dict[str, Any]:
-    answers = assessment.ground.values()
-    deviations = [a.judgement.deviation for a in answers if a.judgement.deviation is not None]
-    return {
-        "answers": answers,
-        "shot": assessment.shot_count(),
-        "highest": max(deviations, default=None),
-        "lowest": min(deviations, default=None),
-        "tolerance": assessment.tolerance,
-    }
+def _stop(finding: Finding, step: StageAnswer, shot: Snapshot, crew: list[Membership]) -> Stop:
+    accepted = step.accepted.get(finding.identity)
+    verb = verb_to_accept(finding)
+    people = [m for m in crew if finding.acceptable and may(m.role, verb)]
+    return Stop(finding, accepted, shot.made.get(accepted.id) if accepted else None, people)
 
 
-def _of_the_brief(assessment: Assessment) -> dict[str, Any]:
-    specification = assessment.job.specification
-    return {
-        "specification": specification,
-        "school": assessment.case.school,
-        "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],
-        "falls": [(facet, *facet.steepest) for facet in assessment.job.facets],
-        "heights": [(height, assessment.job.design.level(height.at)) for height in assessment.job.heights],
-    }
+def _wanted(step: StageAnswer, seen: str, crew: list[Membership]) -> list[Wanted]:
+    signed = {s.person for s in step.signed.values()}
+    return [
+        Wanted(
+            slot,
+            [m for m in crew if may(m.role, TO_SIGN[slot]) and str(m.person_id) not in signed],
+            SignForm(initial={"seen": seen, "slot": slot}),
+        )
+        for slot in step.awaits
+    ]

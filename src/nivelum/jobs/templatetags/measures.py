@@ -15,6 +15,7 @@ from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Traffic
 from groundwork.fallcheck import FallAnswer, FallCall
 from groundwork.measure import Measured, Unit
+from groundwork.stagebook import Slot
 from groundwork.stages import Gate, StageAnswer
 from groundwork.verdict import Standing
 from groundwork.words import Words
@@ -135,6 +136,29 @@ def surface_word(surface: Surface) -> str:
 @register.filter
 def gate_word(gate: Gate) -> str:
     return str(GATE_WORDS[gate])
+
+
+SLOT_WORDS = {Slot.LEAD: _("the lead"), Slot.ENGINEER: _("the engineer"), Slot.SECOND: _("a second look")}
+
+
+@register.filter
+def slots_word(slots: Iterable[Slot]) -> str:
+    return gettext(" and ").join(str(SLOT_WORDS[slot]) for slot in slots)
+
+
+GATE_CSS = {
+    Gate.SIGNED: "laid",
+    Gate.SIGNED_ACCEPTED: "laid accepted",
+    Gate.OVERTAKEN: "cracked",
+    Gate.HELD: "begun",
+    Gate.READY: "begun",
+}
+
+
+@register.filter
+def gate_css(gate: Gate) -> str:
+    """How a paver of the line of stages lies."""
+    return GATE_CSS.get(gate, "")
 
 
 @register.filter

@@ -136,6 +136,7 @@ function listen({ live, job, known }) {
     setTimeout(() => Number(document.getElementById("here")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
   news.addEventListener("look", look);
+  news.addEventListener("here", () => htmx.trigger(document.body, "came"));
   news.addEventListener("open", () => tell());
   news.addEventListener("error", () => tell("noNews"));
   addEventListener("pagehide", () => news.close());

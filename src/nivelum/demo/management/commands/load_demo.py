@@ -16,6 +16,7 @@ from groundwork import entries
 from groundwork.jobfile import loads
 from groundwork.measure import Measured
 from groundwork.stagebook import BRIEF, EXCAVATION, SET_OUT
+from groundwork.witnessed import Observed, Seen
 from groundwork.worked import GaugeTest
 from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
 from nivelum.exchange.services import import_job
@@ -78,6 +79,8 @@ def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
 
 
 def _sign(job: Job, person: Person, stage: str) -> None:
+    for asked in snapshot(job).assessment.asked(stage):
+        append_value(job, Observed(str(uuid.uuid4()), stage, asked.ask.key, Seen.YES), Author(person))
     seen = snapshot(job).assessment.evidence_hash(stage)
     sign_stage(Visit(job, person, "lead"), stage, seen, uuid.uuid4(), Author(person))
 

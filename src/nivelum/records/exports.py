@@ -1,0 +1,114 @@
+"""The record taken along: the bundle that proves itself, the PDF, rows for a spreadsheet, dates for a calendar."""
+
+import base64
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Iterable
+from datetime import timedelta
+from typing import Any
+from urllib.parse import quote
+
+import weasyprint
+from django.conf import settings
+from django.template.loader import render_to_string
+from django.utils.translation import gettext as _
+from icalendar import Calendar, Event
+
+from groundwork.handover import Handover
+from groundwork.record import photos_named
+from nivelum.exchange.services import record_data
+from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.photos import kept
+from nivelum.records.page import Part, record_page, signed_drawing
+from nivelum.records.telling import told_plainly
+
+FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
+COLUMNS = ("number", "at", "device_at", "by", "kind", "says", "body", "previous", "hash")
+
+
+def record_csv(job: Job) -> str:
+    """One row an entry, what it says in words and its body as JSON."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for entry in Entry.objects.filter(job=job).order_by("number"):
+        content = entry.content()
+        body = json.dumps(content["body"], ensure_ascii=False, sort_keys=True)
+        row = (entry.number, content["at"], content["device_at"] or "", entry.by_name, entry.kind,
+               told_plainly(entry, job.crew.unit), body, entry.previous, entry.hash)  # fmt: skip
+        writer.writerow([_harmless(cell) for cell in row])
+    return out.getvalue()
+
+
+def _harmless(cell: Any) -> Any:
+    """A cell no spreadsheet takes for a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else cell
+
+
+def bundle(job: Job) -> bytes:
+    """The record with the photos it names, in one zip: what `bin/nivelum verify` proves whole."""
+    record = record_data(job)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("record.json", json.dumps(record, indent=1, ensure_ascii=False))
+        for photo in photos_named(record["entries"]):
+            if found := kept(job, photo):
+                with found:
+                    archive.writestr(f"photos/{photo}.jpg", found.read(), zipfile.ZIP_STORED)
+    return out.getvalue()
+
+
+def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part)) -> bytes:
+    """The record as a PDF: nothing is fetched for it, everything it shows goes in with it."""
+    context = record_page(job, parts) | {
+        "drawing": lambda number: _svg(signed_drawing(job, number)),
+        "font": FONT.as_uri(),
+    }
+    context["drawings"] = {
+        s.number: _svg(signed_drawing(job, s.number)) for s in context.get("signed", ()) if s.drawn
+    }
+    context["pictures"] = {photo.photo: _jpeg(job, photo.photo) for photo, _s, _m in context.get("photos", ())}
+    html = render_to_string("record/print.html", context)
+    made: bytes = weasyprint.HTML(string=html, url_fetcher=_only_our_own).write_pdf(optimize_images=True, dpi=150)
+    return made
+
+
+def _only_our_own(url: str, *arguments: Any, **options: Any) -> Any:
+    """Data that goes with the page, and the typeface; nothing else is fetched, whatever the page says."""
+    if url.startswith("data:") or url == FONT.as_uri():
+        return weasyprint.default_url_fetcher(url, *arguments, **options)
+    raise ValueError(f"not fetched for a PDF: {url[:80]}")
+
+
+def _svg(drawing: str | None) -> str:
+    return f"data:image/svg+xml,{quote(drawing)}" if drawing else ""
+
+
+def _jpeg(job: Job, photo: str) -> str:
+    found = kept(job, photo)
+    if found is None:
+        return ""
+    with found:
+        return "data:image/jpeg;base64," + base64.b64encode(found.read()).decode()
+
+
+def calendar(job: Job, given: Handover) -> bytes:
+    """What is looked at again, and from when it may be used, as days in a calendar."""
+    made = Calendar()
+    made.add("prodid", "-//Nivelum//handover//EN")
+    made.add("version", "2.0")
+    days = [(_("{job}: may be walked on").format(job=job.name), given.walk, "walk")]
+    if given.drive:
+        days.append((_("{job}: may be driven on").format(job=job.name), given.drive, "drive"))
+    days += [(f"{job.name}: {_(each.what)}", each.day, f"again-{n}") for n, each in enumerate(given.again)]
+    for summary, day, name in days:
+        event = Event()
+        event.add("uid", f"{job.id}-{name}@nivelum")
+        event.add("summary", summary)
+        event.add("dtstart", day)
+        event.add("dtend", day + timedelta(days=1))
+        event.add("dtstamp", job.entries.latest("number").at)
+        made.add_component(event)
+    return made.to_ical()

@@ -1,0 +1,153 @@
+"""The record as one page that reads like a site diary: what was signed on what evidence, what was accepted, what was
+done each day, how to prove it."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+from typing import Any
+
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from groundwork.asbuilt import AsBuilt
+from groundwork.handover import Handover, handover
+from groundwork.job import Acceptance, SignOff
+from groundwork.record import Head
+from groundwork.schools import school
+from groundwork.stages import StageAnswer
+from nivelum.drawing.alone import standing_alone
+from nivelum.drawing.surfaces import View, surface_plan
+from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.services import Made, Snapshot, snapshot, snapshot_at
+from nivelum.jobs.templatetags.measures import surface_word
+from nivelum.records.codes import qr
+from nivelum.records.telling import days
+
+
+class Part(StrEnum):
+    """What of a record is shown; a link shows those that were chosen for it."""
+
+    STAGES = "stages"
+    DRAWINGS = "drawings"
+    DEVIATIONS = "deviations"
+    PHOTOS = "photos"
+    DIARY = "diary"
+    HANDOVER = "handover"
+
+
+PART_WORDS = {
+    Part.STAGES: gettext_lazy("Stages and who signed them"),
+    Part.DRAWINGS: gettext_lazy("Drawings of the surfaces signed"),
+    Part.DEVIATIONS: gettext_lazy("What was accepted"),
+    Part.PHOTOS: gettext_lazy("Photos"),
+    Part.DIARY: gettext_lazy("The diary, day by day"),
+    Part.HANDOVER: gettext_lazy("Handover: from when, and its care"),
+}
+
+
+@dataclass(frozen=True)
+class Signed:
+    """A stage as it was signed: its signatures and the evidence frozen with the newest of them; `drawn` where its
+    surface can be drawn as it was then."""
+
+    answer: StageAnswer
+    signatures: list[tuple[SignOff, Made]]
+    drawn: str
+    number: int
+
+    @property
+    def evidence(self) -> dict[str, Any]:
+        return self.signatures[-1][0].evidence
+
+    @property
+    def stations(self) -> dict[str, int]:
+        """How many stations came to each verdict."""
+        found: dict[str, int] = {}
+        for row in self.evidence.get("stations", ()):
+            found[row["verdict"]] = found.get(row["verdict"], 0) + 1
+        return found
+
+
+def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]:
+    """The context of the record's page, with `parts` of it; a handful of queries and one more a stage signed."""
+    shot, shown = snapshot(job), frozenset(parts)
+    entries = list(Entry.objects.filter(job=job).order_by("number")) if Part.DIARY in shown else []
+    assessment = shot.assessment
+    head = Head(shot.head, shot.number, str(job.id))
+    context: dict[str, Any] = {
+        "job": job,
+        "unit": job.crew.unit,
+        "parts": {str(part) for part in shown},
+        "assessment": assessment,
+        "school": school(assessment.job.specification.school),
+        "stage_line": assessment.stage_line,
+        "in_hand": assessment.in_hand,
+        "head": head,
+        "head_code": qr(str(head)),
+        "number": shot.number,
+        "on": timezone.localdate(),
+    }
+    if shown & {Part.STAGES, Part.DRAWINGS}:
+        context["signed"] = signed_stages(shot, drawn=Part.DRAWINGS in shown)
+    if Part.DEVIATIONS in shown:
+        context["deviations"] = deviations(shot)
+    if Part.PHOTOS in shown:
+        context["photos"] = [
+            (photo, answer.stage, shot.made[photo.id]) for answer in assessment.stage_line for photo in answer.photos
+        ]
+    if Part.DIARY in shown:
+        context["diary"] = days(entries, job.crew.unit)
+    if Part.HANDOVER in shown:
+        context["handover"], context["counted_from"] = handed_over(shot)
+    return context
+
+
+def signed_stages(shot: Snapshot, drawn: bool = True) -> list[Signed]:
+    """The stages that were signed, in order, overtaken ones among them."""
+    found = []
+    for answer in shot.assessment.stage_line:
+        signatures = list(answer.signed.values()) or ([answer.sign_off] if answer.sign_off else [])
+        if signatures:
+            made = [(s, shot.made[s.id]) for s in signatures]
+            number = max(each.number for _s, each in made)
+            surface = signatures[-1].evidence.get("surface", "") if drawn else ""
+            found.append(Signed(answer, made, surface, number))
+    return found
+
+
+def deviations(shot: Snapshot) -> list[tuple[StageAnswer, Acceptance, Made, bool]]:
+    """Every stop that was accepted and not taken back, and whether it still stands."""
+    return [
+        (answer, acceptance, shot.made[acceptance.id], acceptance in answer.acceptances)
+        for answer in shot.assessment.stage_line
+        for acceptance in answer.accepted.values()
+    ]
+
+
+def signed_drawing(job: Job, number: int) -> str | None:
+    """The surface a sign-off was given on, entry `number`, as a drawing by itself, as it stood then; None where there
+    is no such sign-off or nothing to draw."""
+    entry = Entry.objects.filter(job=job, number=number, kind=Kind.SIGN_OFF).first()
+    surface = entry.body["evidence"].get("surface") if entry else None
+    if entry is None or surface is None:
+        return None
+    then = snapshot_at(job, number).assessment
+    if not isinstance(then.built(surface), AsBuilt):
+        return None
+    unit = job.crew.unit
+    seen = surface_plan(then, surface, View.LEVELS, unit)
+    name = surface_word(then.job.specification.surface(surface))
+    title = _("{surface} as signed by {name}").format(surface=name, name=entry.by_name)
+    return standing_alone(seen.drawing, title, [(line.css, line.says) for line in seen.keys])
+
+
+def handed_over(shot: Snapshot) -> tuple[Handover, bool]:
+    """What is handed over, and whether it is counted from joints that were signed, or only from today."""
+    assessment = shot.assessment
+    joints = assessment.stage("joints").sign_off if "joints" in assessment.steps else None
+    day: date = timezone.localtime(shot.made[joints.id].at).date() if joints else timezone.localdate()
+    curing = assessment.works.curing
+    of = school(assessment.job.specification.school)
+    return handover(of, assessment.job.brief.traffic, day, curing.may if curing else ()), joints is not None

@@ -1,0 +1,82 @@
+"""Record: what was done, by whom, on what evidence?"""
+
+import json
+from collections.abc import Callable
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.views.decorators.http import require_GET
+
+from nivelum.crews.policy import Verb
+from nivelum.exchange.services import record_data
+from nivelum.exchange.views import download
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.models import Entry
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import snapshot
+from nivelum.live.presence import here
+from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
+from nivelum.records.page import handed_over, record_page, signed_drawing
+from nivelum.records.telling import told_plainly
+
+
+@require_GET
+@job_view(Verb.SEE)
+def record(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """The record to read."""
+    page = record_page(visit.job)
+    more = {"may_share": visit.may(Verb.SHARE), "photos_at": reverse("job", args=[visit.job.id]) + "photos/"}
+    more["drawings_at"] = reverse("record-page", args=[visit.job.id]) + "signed-"
+    return render(request, "record/record.html", job_screen(visit, snapshot(visit.job), "record") | page | more)
+
+
+@require_GET
+@job_view(Verb.SEE)
+def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
+    """The record as JSON or as a bundle with its photos, which prove themselves; as PDF; as CSV."""
+    job = visit.job
+    written: dict[str, Callable[[], tuple[str | bytes, str]]] = {
+        "json": lambda: (json.dumps(record_data(job), indent=1, ensure_ascii=False), "application/json"),
+        "zip": lambda: (bundle(job), "application/zip"),
+        "pdf": lambda: (record_pdf(job), "application/pdf"),
+        "csv": lambda: (record_csv(job), "text/csv"),
+    }
+    if ending not in written:
+        raise Http404
+    return download(*written[ending](), job.name, "record", ending)
+
+
+@require_GET
+@job_view(Verb.SEE)
+def company(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """Who is on the job now, and what has just happened."""
+    last = Entry.objects.filter(job=visit.job).order_by("-number").first()
+    told = told_plainly(last, visit.job.crew.unit) if last else ""
+    return render(
+        request, "record/company.html", {"job": visit.job, "here": here(visit.job), "last": last, "told": told}
+    )
+
+
+@require_GET
+@job_view(Verb.SEE)
+def drawing(request: HttpRequest, visit: Visit, number: int) -> HttpResponse:
+    """A surface as it was signed."""
+    return drawing_of(signed_drawing(visit.job, number))
+
+
+def drawing_of(drawn: str | None) -> HttpResponse:
+    """A drawing that never changes."""
+    if drawn is None:
+        raise Http404
+    response = HttpResponse(drawn, content_type="image/svg+xml")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@require_GET
+@job_view(Verb.SEE)
+def handover_calendar(request: HttpRequest, visit: Visit) -> HttpResponse:
+    """From when it may be used, and what is looked at again, for a calendar."""
+    given, _counted = handed_over(snapshot(visit.job))
+    return download(calendar(visit.job, given), "text/calendar", visit.job.name, "handover", "ics")

@@ -1,0 +1,85 @@
+"""What a stage is signed on, as its page shows it: one template and one function a kind of stage."""
+
+from collections.abc import Callable
+from typing import Any
+
+from groundwork.assess import Assessment
+from groundwork.base import SurfaceKey
+from groundwork.conditions import carrying
+from groundwork.worked import FabricLaid
+
+Shown = dict[str, Any]
+
+
+def _brief(assessment: Assessment) -> Shown:
+    specification = assessment.job.specification
+    return {
+        "specification": specification,
+        "school": assessment.case.school,
+        "layers": [(layer, specification.compacted(layer)) for layer in specification.layers],
+        "falls": [(facet, *facet.steepest) for facet in assessment.job.facets],
+        "heights": [(height, assessment.job.design.level(height.at)) for height in assessment.job.heights],
+    }
+
+
+def _set_out(assessment: Assessment) -> Shown:
+    return {"set_out": assessment.set_out, "location": assessment.location, "margins": assessment.margins}
+
+
+def _surface(key: str, assessment: Assessment) -> Shown:
+    survey = assessment.survey(key)
+    deviations = [a.judgement.deviation for a in survey.answers.values() if a.judgement.deviation is not None]
+    return {
+        "surface": survey.surface,
+        "answers": survey.answers.values(),
+        "shot": survey.shot_count,
+        "highest": max(deviations, default=None),
+        "lowest": min(deviations, default=None),
+        "tolerance": survey.tolerance,
+    }
+
+
+def _bed(assessment: Assessment) -> Shown:
+    screeded = assessment.job.specification.settlement
+    return _surface(SurfaceKey.SCREED if screeded else SurfaceKey.BEDDING, assessment)
+
+
+def _ground(assessment: Assessment) -> Shown:
+    return {"ground": assessment.works.subgrade}
+
+
+def _fabric(assessment: Assessment) -> Shown:
+    return {"laid": [entry for entry in assessment.works.work if isinstance(entry, FabricLaid)]}
+
+
+def _lifts(assessment: Assessment) -> Shown:
+    return {"lifts": [x for key, x in assessment.works.lifts.items() if key != SurfaceKey.FORMATION]}
+
+
+def _pour(assessment: Assessment) -> Shown:
+    works = assessment.works
+    return {"pours": works.pours, "curing": works.curing, "slab": works.slab}
+
+
+def _nothing(_assessment: Assessment) -> Shown:
+    return {}
+
+
+EVIDENCE: dict[str, tuple[str, Callable[[Assessment], Shown]]] = {
+    "brief": ("brief", _brief),
+    "set-out": ("set_out", _set_out),
+    "excavation": ("surface", lambda assessment: _surface(SurfaceKey.FORMATION, assessment)),
+    "subgrade": ("ground", _ground),
+    "separation": ("fabric", _fabric),
+    "early-edges": ("nothing", _nothing),
+    "base-lifts": ("lifts", _lifts),
+    "bound-base": ("pour", _pour),
+    "base-proof": ("surface", lambda assessment: _surface(carrying(assessment), assessment)),
+    "bedding": ("surface", _bed),
+    "laying": ("nothing", _nothing),
+    "late-edges": ("nothing", _nothing),
+    "seating": ("surface", lambda assessment: _surface(SurfaceKey.FINISHED, assessment)),
+    "joints": ("nothing", _nothing),
+    "handover": ("surface", lambda assessment: _surface(SurfaceKey.FINISHED, assessment)),
+}
+"""Each stage's template in `signoffs/evidence/`, and what it needs."""
