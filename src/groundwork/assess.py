@@ -5,7 +5,7 @@ from functools import cached_property
 from typing import Any
 
 from groundwork.base import SurfaceKey
-from groundwork.conditions import CONDITIONS, Condition, answer_in, limits
+from groundwork.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
 from groundwork.findings import Finding, Severity, Source, finding_data
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
 from groundwork.judged import Judged
@@ -141,6 +141,8 @@ class Assessment(Judged):
             complete=set(signed) == set(step.slots),
             ever=was_complete(sign_offs),
         )
+        if stands.is_signed:
+            findings = tuple(f for f in findings if f.rule not in PASSING)
         last = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
         return StageAnswer(
             step,
@@ -180,7 +182,7 @@ class Assessment(Judged):
                 "G01",
                 Severity.STOP,
                 Words("{stage} was signed and is overtaken" if overtaken_ else "{stage} is not signed",
-                      names={"stage": answer.stage.title}),
+                      names={"stage": answer.stage.title, "key": answer.stage.key}),
                 Words("signed before what stands on it"),
                 "What is checked on something nobody has signed may have to be done again.",
                 "Sign it first.",

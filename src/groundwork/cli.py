@@ -39,8 +39,8 @@ def main(arguments: list[str] | None = None) -> int:
     commands.add_parser("example", help="print a working job file")
     verify = commands.add_parser("verify", help="prove an exported record")
     verify.add_argument("file", help="a record exported as JSON or with its photos as zip, or - for standard input")
-    verify.add_argument("--head", action="append", default=[], help="a head published before, as its code says it, as "
-                        "NUMBER:HASH or a hash alone: the record must lead through it; more than one may be given")  # fmt: skip
+    head = "a head published before, as its code says it, as NUMBER:HASH or a hash alone; may be given again"
+    verify.add_argument("--head", action="append", default=[], help=head)
     given = parser.parse_args(arguments)
     try:
         if given.command == "example":
@@ -179,7 +179,7 @@ def _laid_data(laid: Laid) -> dict[str, Any]:
 
 
 def _verify(file: str, heads: list[str]) -> int:
-    """Proves an exported record, or a bundle of one with its photos, from itself alone; says the first thing wrong."""
+    """Proves an exported record, alone or with its photos, from itself; says the first thing that does not fit."""
     text, photos = _exported(file)
     try:
         published = [head_of(head) for head in heads]

@@ -283,7 +283,11 @@ def answer_in(stage: str, evidence: Mapping[str, Any]) -> object:
 def _reopens(finding: Mapping[str, Any]) -> bool:
     """Whether it is a stop that a later entry brings: not a question or a check, which are compared by themselves,
     and not one that a day's passing brings."""
-    return finding["severity"] == Severity.STOP and finding["rule"] not in ("G01", "G06", "G07", "G08", "G09", "B04")
+    return finding["severity"] == Severity.STOP and finding["rule"] not in ("G06", "G07", "G08", "G09", *PASSING)
+
+
+PASSING = frozenset({"D01", "B04"})
+"""Rules that a day's passing brings or takes: once the stage is signed they are of that day."""
 
 
 _NOT_THE_DESIGN = frozenset({"format", "name", "units", "station_spacing_m", "marks"})

@@ -24,7 +24,7 @@ def test_a_sound_dig_is_signed_with_its_evidence_frozen(world: World) -> None:
     body = Entry.objects.get(job=world.job, kind="sign_off", body__stage="excavation").body
     assert body["evidence"] == world.assessment().evidence_of("excavation")
     assert len(body["evidence"]["stations"]) == len(world.assessment().stations)
-    page = world.client("viewer").get(f"/jobs/{world.job.id}/sign-offs/").content.decode()
+    page = world.client("viewer").get(f"/jobs/{world.job.id}/sign-offs/?stage=excavation").content.decode()
     assert "Lead Person" in page and "Signed. Go on." in page
 
 

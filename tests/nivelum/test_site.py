@@ -21,6 +21,7 @@ from nivelum.crews.models import Person
 from nivelum.drawing.glyphs import lone_glyph
 from nivelum.drawing.stake import Label, spread
 from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import snapshot
 
 
 def test_production_settings_pass_djangos_own_deployment_check() -> None:
@@ -52,7 +53,7 @@ def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(db, capsy
     client = Client()
     client.force_login(Person.objects.get(username="ines"), backend="django.contrib.auth.backends.ModelBackend")
     page = client.get("/").content.decode()
-    gates = ["signed, then overtaken", "ready to sign", "hold it"]
+    gates = ["signed, then overtaken", "ready for the lead to sign", "hold it"]
     places = [page.index(gate) for gate in gates]
     assert places == sorted(places)
     assert "Pump house" not in page
@@ -71,8 +72,13 @@ def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(db, capsy
             "set-out/strings/",
             "set-out/square/",
             "sign-offs/",
+            "record/",
         ):
             assert client.get(f"/jobs/{job.id}/{room}").status_code == 200
+    built = Job.objects.get(name__startswith="Turning")
+    line = snapshot(built).assessment.stage_line
+    assert [a.gate.is_signed for a in line] == [True] * 12 + [False] and not line[-1].unshot
+    assert len({entry.at.date() for entry in built.entries.all()}) > 10
     assert client.get(f"/jobs/{Job.objects.get(name__startswith='Pump').id}/ground/").status_code == 404
 
 
@@ -82,7 +88,7 @@ def test_a_job_comes_out_as_a_job_file_and_its_record_verifies(world: World) -> 
     job = loads(client.get(f"/jobs/{world.job.id}/job.json").content.decode())
     ours = world.assessment()
     assert ours.stage("excavation").gate == "ready to sign"
-    assert [f.rule for f in assess(job).stage("excavation").stops] == ["G01", "G01"]  # sign-offs stay with the record
+    assert [f.rule for f in assess(job).stage("excavation").stops] == ["G01"]  # sign-offs stay with the record
     assert [a.judgement.deviation for a in assess(job).ground.values()] == pytest.approx(
         [a.judgement.deviation for a in ours.ground.values()]
     )

@@ -1,5 +1,6 @@
 """The record told as a site diary: what was done, in a line each, like things together."""
 
+from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from datetime import date, datetime
@@ -35,7 +36,11 @@ class Line:
     entries: list[tuple[int, SafeString]] = field(default_factory=list)
     until: datetime | None = None
     weighty: bool = False
-    photo: str = ""
+
+    @property
+    def said(self) -> list[tuple[SafeString, int]]:
+        """What was said, in order, and how often the very same was."""
+        return list(Counter(words for _number, words in self.entries).items())
 
 
 def days(entries: Iterable[Entry], unit: Unit) -> dict[date, list[Line]]:
@@ -47,8 +52,7 @@ def days(entries: Iterable[Entry], unit: Unit) -> dict[date, list[Line]]:
         what, words, weighty = _told(entry, unit)
         key = (day, entry.by_id, what)
         if key != last or weighty:
-            photo = str(entry.body.get("photo") or "") if entry.kind == Kind.PICTURED else ""
-            found.setdefault(day, []).append(Line(entry.at, entry.by_name, what, weighty=weighty, photo=photo))
+            found.setdefault(day, []).append(Line(entry.at, entry.by_name, what, weighty=weighty))
         line = found[day][-1]
         line.entries.append((entry.number, words))
         line.until = entry.at
@@ -69,7 +73,7 @@ def _told(entry: Entry, unit: Unit) -> tuple[str, SafeString, bool]:
     shown |= {"stage": _stage(body.get("stage", "")), "check": _check(body)}
     asks = _asks(body)
     subject = str(what).format(surface=body.get("surface", ""), stage=shown["stage"])
-    return subject, stacked(str(words).format_map(_Blank(shown | {"asks": asks}))), False
+    return subject, stacked(str(words).format_map(_Blank(shown | {"asks": asks})).strip(" .")), False
 
 
 def told_plainly(entry: Entry, unit: Unit) -> str:

@@ -19,6 +19,8 @@ from groundwork.stagebook import BRIEF, EXCAVATION, SET_OUT
 from groundwork.witnessed import Observed, Seen
 from groundwork.worked import GaugeTest
 from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
+from nivelum.crews.pins import set_pin
+from nivelum.demo.walked import walk
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
@@ -40,7 +42,9 @@ class Command(BaseCommand):
         self.stdout.write(f"Demo sign-ins, all with the password {world['password']!r}:")
         for crew in world["crews"]:
             for person in crew["people"]:
-                self.stdout.write(f"  {person['username']:8} {person['name']}, {person['role']} of {crew['name']}")
+                pin = f", PIN {person['pin']}" if "pin" in person else ""
+                says = f"  {person['username']:8} {person['name']}, {person['role']} of {crew['name']}{pin}"
+                self.stdout.write(says)
 
 
 def _load_crew(data: dict[str, Any], password: str) -> None:
@@ -49,12 +53,17 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
     for row in data["people"]:
         person = Person.objects.create_user(row["username"], password=password, name=row["name"])
         Membership.objects.create(crew=crew, person=person, role=row["role"])
+        if pin := row.get("pin"):
+            set_pin(person, pin)
         people[row["username"]] = person
     for tool in data.get("tools", []):
         made = Tool.usual(crew, ToolMethod(tool["method"]), tool["name"])
         made.reading_u, made.driver = tool["reading_u_mm"], tool["driver"]
         made.save()
     for row in data["jobs"]:
+        if walked := row.get("walked"):
+            walk(crew, DEMO / "jobs" / f"{row['file']}.json", people, row["by"], walked)
+            continue
         text = (DEMO / "jobs" / f"{row['file']}.json").read_text(encoding="utf-8")
         job = import_job(crew, loads(text), [people[name] for name in row["by"]])
         for accepted in row.get("accepted", []):
@@ -63,6 +72,8 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
             _sign(job, people[signer], BRIEF)
         if set_out := row.get("set_out"):
             _set_out(job, people, set_out)
+        if looked := row.get("looked"):
+            _look(job, people[looked["by"]], looked["stage"])
         if signer := row.get("signed_by"):
             _sign(job, people[signer], EXCAVATION)
         if tested := row.get("densities"):
@@ -79,10 +90,14 @@ def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
 
 
 def _sign(job: Job, person: Person, stage: str) -> None:
-    for asked in snapshot(job).assessment.asked(stage):
-        append_value(job, Observed(str(uuid.uuid4()), stage, asked.ask.key, Seen.YES), Author(person))
+    _look(job, person, stage)
     seen = snapshot(job).assessment.evidence_hash(stage)
     sign_stage(Visit(job, person, "lead"), stage, seen, uuid.uuid4(), Author(person))
+
+
+def _look(job: Job, person: Person, stage: str) -> None:
+    for asked in snapshot(job).assessment.asked(stage):
+        append_value(job, Observed(str(uuid.uuid4()), stage, asked.ask.key, Seen.YES), Author(person))
 
 
 def _set_out(job: Job, people: dict[str, Person], data: dict[str, Any]) -> None:
