@@ -66,6 +66,14 @@ start_cluster() {
   return 1
 }
 
+# running_cluster FOLDER: exports DATABASE_URL of the server that runs in that folder
+running_cluster() {
+  local folder=$PWD/$1
+  cluster_pid "$folder" >/dev/null || { echo "no PostgreSQL runs in $folder" >&2; return 1; }
+  DATABASE_URL=postgres://nivelum:$(cat "$folder/password")@127.0.0.1:$(sed -n 4p "$folder/data/postmaster.pid")/postgres
+  export DATABASE_URL
+}
+
 # stop_cluster FOLDER: only ever the server that runs in that folder
 stop_cluster() {
   local folder=$PWD/$1 pid

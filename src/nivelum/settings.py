@@ -14,7 +14,13 @@ DEBUG = False
 SECRET_KEY = env.str("NIVELUM_SECRET_KEY")
 ALLOWED_HOSTS = env.list("NIVELUM_HOSTS", default=[])
 CSRF_TRUSTED_ORIGINS = env.list("NIVELUM_ORIGINS", default=[])
-DATABASES = {"default": env.db("DATABASE_URL") | {"OPTIONS": {"pool": {"min_size": 1, "max_size": 8}}}}
+DATABASES = {
+    "default": env.db("DATABASE_URL")
+    | {"OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 8}}, "CONN_HEALTH_CHECKS": True}
+}
+
+# Where pg_dump and pg_restore are, for backups; PATH is looked through too.
+POSTGRES_PROGRAMS = env.str("NIVELUM_POSTGRES_PROGRAMS", default="")
 
 # On loopback there is no certificate: bin/start says so, nothing else should.
 SERVED_IN_THE_CLEAR = env.bool("NIVELUM_SERVED_IN_THE_CLEAR", default=False)

@@ -114,3 +114,5 @@ urlpatterns = [
     path("jobs/new/", brief.new_job, name="new-job"),
     path("jobs/<uuid:job_id>/", include(job)),
 ]
+
+handler500 = "nivelum.unavailable.server_error"

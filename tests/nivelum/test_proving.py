@@ -219,11 +219,9 @@ def test_an_acceptance_by_pin_and_taken_back(pinned: World) -> None:
 
 
 def test_what_nobody_may_accept_is_refused(pinned: World) -> None:
-    stop = (
-        next(f for f in pinned.assessment().stage("excavation").stops if f.rule == "G06")
-        if (pinned.set_up() and pinned.shoot("A1"))
-        else None
-    )
+    pinned.set_up()
+    pinned.shoot("A1")
+    stop = next(f for f in pinned.assessment().stage("excavation").stops if f.rule == "G06")
     refused = post(pinned, "accept", {"finding": stop.identity, "reason": "no time to look"}, role="lead")
     assert refused.status_code == 422 and "Nobody may accept that" in refused.content.decode()
 
@@ -276,8 +274,11 @@ def test_a_photo_answers_its_question_small_upright_and_without_its_place(world:
     post(world, "photos", sent | {"photo": jpeg(placed()), "ask": ""})
     second = world.assessment().photos("subgrade")[-1]
     assert (second.latitude, second.longitude) == pytest.approx((52.258333, -1.5))
-    for bad, says in (({"photo": io.BytesIO(b"no picture")}, "That is no photo"), ({"photo": jpeg(), "caption": ""}, "required"),
-                      ({"photo": ""}, "required")):  # fmt: skip
+    for bad, says in (
+        ({"photo": io.BytesIO(b"no picture")}, "That is no photo"),
+        ({"photo": jpeg(), "caption": ""}, "required"),
+        ({"photo": ""}, "required"),
+    ):
         refused = post(world, "photos", sent | bad)
         assert refused.status_code == 422 and says in refused.content.decode()
     assert "north corner" in refused.content.decode()

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from groundwork.assess import Assessment
 from groundwork.measure import format_place
@@ -84,6 +84,7 @@ def drop_length(request: HttpRequest, visit: Visit) -> HttpResponse:
     return _kept(request, visit, StrikeForm(request.POST), "strikes", "strike_form")
 
 
+@require_http_methods(["GET", "HEAD", "POST"])
 @job_view(Verb.SEE)
 def services(request: HttpRequest, visit: Visit) -> HttpResponse:
     """The location that stands; who measures may log a new one."""

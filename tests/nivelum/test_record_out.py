@@ -1,0 +1,275 @@
+"""The record taken along: read as a page, printed, exported, proved from the export alone, backed up and restored."""
+
+import copy
+import csv
+import io
+import json
+import random
+import subprocess
+import zipfile
+from pathlib import Path
+
+import pytest
+from django.conf import settings
+from hypothesis import given
+from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
+from icalendar import Calendar
+from tests.conftest import World, make_world
+from tests.nivelum.test_proving import jpeg, post, proved
+
+from groundwork.cli import main
+from groundwork.record import Head, entry_hash, head_of, held_to
+from nivelum.exchange.services import record_data
+from nivelum.jobs.models import Job
+from nivelum.jobs.services import snapshot, snapshot_at
+from nivelum.records.backup import Unusable, back_up, check, restore
+
+HARMS = ("change a value", "change who", "change when", "remove", "swap", "insert", "rewrite one", "another job's")
+
+
+@pytest.fixture(scope="module")
+def exported(django_db_setup, django_db_blocker) -> dict:
+    """A real record: a dig shot, looked at, signed, accepted and taken back."""
+    with django_db_blocker.unblock():
+        world = make_world()
+        world.shoot_all()
+        world.shoot("A1", high_mm=40)
+        stop = next(f for f in world.assessment().stage("excavation").stops if f.rule == "D02")
+        post(world, "accept", {"finding": stop.identity, "reason": "rock, left as it is"}, role="lead")
+        signed = world.sign("excavation")
+        post(world, "take-back", {"withdraws": str(signed.id), "reason": "it can be broken out"}, role="lead")
+        return json.loads(json.dumps(record_data(world.job)))
+
+
+def verified(record: dict, tmp_path: Path, capsys, *heads: str) -> tuple[int, str]:
+    file = tmp_path / "record.json"
+    file.write_text(json.dumps(record), encoding="utf-8")
+    code = main(["verify", str(file), *(part for head in heads for part in ("--head", head))])
+    said = capsys.readouterr()
+    return code, said.out + said.err
+
+
+def chained(entries: list[dict], start: int) -> None:
+    """The chain forged anew from a place on, as someone with the database could."""
+    previous = entries[start - 1]["hash"] if start else "0" * 64
+    for number, entry in enumerate(entries[start:], start=start + 1):
+        entry["number"], entry["previous"] = number, previous
+        entry["hash"] = previous = entry_hash(entry)
+
+
+@hypothesis_settings(max_examples=150)
+@given(st.sampled_from(HARMS), st.data())
+def test_whatever_is_done_to_an_export_verify_finds_it_and_names_the_entry(
+    exported, tmp_path_factory, harm, data
+) -> None:
+    record = copy.deepcopy(exported)
+    entries = record["entries"]
+    place = data.draw(st.integers(0, len(entries) - 1))
+    other = data.draw(st.integers(0, len(entries) - 1).filter(lambda n: n != place))
+    named = place
+    match harm:
+        case "change a value":
+            spoil(entries[place]["body"], random.Random(place))
+        case "change who":
+            entries[place]["by"] = {"id": entries[place]["by"]["id"] + 1, "name": "Someone Else"}
+        case "change when":
+            entries[place]["at"] = "2020-01-01T00:00:00+00:00"
+        case "remove":
+            del entries[place]
+            named = min(place, len(entries) - 1)
+        case "swap":
+            entries[place], entries[other] = entries[other], entries[place]
+            named = min(place, other)
+        case "insert":
+            entries.insert(place, copy.deepcopy(entries[other]))
+        case "rewrite one":
+            entries[place]["body"] = {"forged": True}
+            entries[place]["hash"] = entry_hash(entries[place])
+            named = min(place + 1, len(entries) - 1)
+        case "another job's":
+            forged = copy.deepcopy(entries[place]) | {"job": "0" * 8}
+            entries.insert(place + 1, forged)
+            named = min(place + 1, len(entries) - 1)
+    file = tmp_path_factory.mktemp("verify") / "record.json"
+    file.write_text(json.dumps(record), encoding="utf-8")
+    done = subprocess_free(file)
+    assert done[0] == 1, (harm, done)
+    assert int(done[1].split()[1]) in (named, named + 1, named + 2), (harm, place, done)
+
+
+def subprocess_free(file: Path) -> tuple[int, str]:
+    from contextlib import redirect_stdout
+
+    out = io.StringIO()
+    with redirect_stdout(out):
+        code = main(["verify", str(file)])
+    return code, out.getvalue()
+
+
+def spoil(body: dict, chance: random.Random) -> None:
+    """Changes one value somewhere inside."""
+    key = chance.choice(list(body))
+    value = body[key]
+    if isinstance(value, dict) and value:
+        spoil(value, chance)
+    elif isinstance(value, bool) or value is None:
+        body[key] = "changed"
+    elif isinstance(value, int | float):
+        body[key] = value + 1
+    else:
+        body[key] = f"{value} changed"
+
+
+@pytest.mark.parametrize("start", [0, 1, 5, -2])
+def test_a_tail_written_anew_is_caught_by_a_head_published_before(exported, tmp_path, capsys, start: int) -> None:
+    head = Head(exported["head"], len(exported["entries"]), exported["job"]["id"])
+    forged = copy.deepcopy(exported)
+    start %= len(forged["entries"])
+    forged["entries"][start]["body"] = {"forged": True}
+    chained(forged["entries"], start)
+    forged["head"] = forged["entries"][-1]["hash"]
+    assert verified(forged, tmp_path, capsys)[0] == 0  # by itself it is a chain like any other
+    for published in (str(head), f"{head.number}:{head.hash}", head.hash):
+        code, said = verified(forged, tmp_path, capsys, published)
+        assert code == 1 and f"entry {head.number}" in said, said
+    assert verified(exported, tmp_path, capsys, str(head))[0] == 0
+
+
+def test_a_record_that_has_grown_leads_through_the_heads_published_on_its_way(exported, tmp_path, capsys) -> None:
+    heads = [f"{e['number']}:{e['hash']}" for e in exported["entries"]][3:9]
+    assert verified(exported, tmp_path, capsys, *heads)[0] == 0
+    cut = exported | {"entries": exported["entries"][:6], "head": exported["entries"][5]["hash"]}
+    code, said = verified(cut, tmp_path, capsys, *heads)
+    assert code == 1 and "the end is missing" in said
+    assert verified(exported, tmp_path, capsys, "not a head")[0] == 2
+    assert held_to(exported["entries"], head_of(f"nivelum-head/1 another {heads[0].replace(':', ' ')}")).place == 1
+
+
+@pytest.mark.parametrize("junk", ["", "[]", "{}", '{"entries": 3, "head": 1}', '{"entries": [1], "head": ""}', "nul"])
+def test_what_is_no_record_is_said_to_be_none(tmp_path, capsys, junk: str) -> None:
+    file = tmp_path / "junk.json"
+    file.write_text(junk, encoding="utf-8")
+    assert main(["verify", str(file)]) == 2
+
+
+def test_a_bundle_proves_its_photos_too(world: World, settings, tmp_path, capsys) -> None:
+    settings.MEDIA_ROOT = tmp_path / "photos"
+    sent = {"stage": "subgrade", "ask": "photo", "caption": "north corner", "photo": jpeg()}
+    assert post(world, "photos", sent).status_code == 302
+    content = world.client("viewer").get(f"/jobs/{world.job.id}/record.zip").content
+    file = tmp_path / "record.zip"
+    file.write_bytes(content)
+    assert main(["verify", str(file)]) == 0 and "1 photos right" in capsys.readouterr().out
+    for spoilt, says in ((b"another picture", "another picture"), (None, "missing")):
+        with zipfile.ZipFile(io.BytesIO(content)) as old, zipfile.ZipFile(file, "w") as new:
+            for each in old.namelist():
+                if not each.startswith("photos/") or spoilt:
+                    new.writestr(each, spoilt if each.startswith("photos/") else old.read(each))
+        assert main(["verify", str(file)]) == 1 and says in capsys.readouterr().out
+
+
+def test_the_page_tells_who_signed_what_on_what_evidence(world: World) -> None:
+    proved(world)
+    world.sign("base-proof")
+    page = world.client("viewer").get(f"/jobs/{world.job.id}/record/").content.decode()
+    for told in ("Base lifts", "Lead Person", "Roots, topsoil and rubbish are out", "good", "How to prove it",
+                 str(Head(snapshot(world.job).head, snapshot(world.job).number, str(world.job.id)))):  # fmt: skip
+        assert told in page, told
+    number = world.job.entries.filter(kind="sign_off", body__stage="excavation").get().number
+    drawing = world.client("viewer").get(f"/jobs/{world.job.id}/record/signed-{number}.svg")
+    assert drawing.status_code == 200 and b"Formation as signed by Lead Person" in drawing.content
+    assert world.client("viewer").get(f"/jobs/{world.job.id}/record/signed-1.svg").status_code == 404
+
+
+def test_a_sign_off_is_what_its_entries_come_to_when_they_are_read_again(world: World) -> None:
+    proved(world)
+    for entry in world.job.entries.filter(kind="sign_off"):
+        then = snapshot_at(world.job, entry.number - 1).assessment
+        assert json.loads(json.dumps(then.evidence_of(entry.body["stage"]))) == entry.body["evidence"]
+
+
+def test_csv_has_a_row_an_entry_and_no_cell_a_spreadsheet_runs(world: World) -> None:
+    words = {"ask": "clean", "answer": "no", "words": "=2+2"}
+    post(world, "looks", words)
+    text = world.client("viewer").get(f"/jobs/{world.job.id}/record.csv").content.decode()
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == world.job.entries.count() and rows[-1]["hash"] == snapshot(world.job).head
+    assert "=2+2" in rows[-1]["says"]
+    assert not any(cell.startswith(("=", "+", "@", "-")) for row in rows for cell in row.values() if cell)
+
+
+def test_the_pdf_can_be_read(world: World, tmp_path) -> None:
+    world.shoot_all()
+    world.sign("excavation")
+    file = tmp_path / "record.pdf"
+    file.write_bytes(world.client("viewer").get(f"/jobs/{world.job.id}/record.pdf").content)
+    read = ["pdftotext", "-layout", str(file), "-"]
+    text = subprocess.run(read, capture_output=True, text=True, check=True).stdout
+    for told in (
+        "Test pad",
+        "Excavation",
+        "Lead Person",
+        "Walk on it from",
+        "Diary",
+        f"{snapshot(world.job).number}",
+    ):
+        assert told in text, told
+    assert snapshot(world.job).head in "".join(text.split())
+
+
+def test_the_days_of_handover_open_in_a_calendar(world: World) -> None:
+    answer = world.client("viewer").get(f"/jobs/{world.job.id}/handover.ics")
+    events = Calendar.from_ical(answer.content).walk("VEVENT")
+    assert len(events) == 5 and "may be walked on" in str(events[0]["summary"])
+    assert len({str(e["uid"]) for e in events}) == 5
+
+
+@pytest.fixture
+def backed_up(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]:
+    settings.MEDIA_ROOT = tmp_path / "photos"
+    settings.POSTGRES_PROGRAMS = str(max(Path("/usr/lib/postgresql").glob("*/bin")))
+    world = make_world()
+    post(world, "photos", {"stage": "subgrade", "ask": "photo", "caption": "north", "photo": jpeg()})
+    file = tmp_path / "site.nivelum"
+    done = back_up(file)
+    assert (done.jobs, done.photos) == (Job.objects.count(), 1) and done.entries >= world.job.entries.count()
+    return world, file
+
+
+def test_a_backup_comes_back_with_every_record_whole(backed_up: tuple[World, Path]) -> None:
+    world, file = backed_up
+    before, head = world.job.entries.count(), snapshot(world.job).head
+    world.set_up()
+    for photo in Path(settings.MEDIA_ROOT).rglob("*.jpg"):
+        photo.unlink()
+    done = restore(file)
+    assert world.job.entries.count() == before and snapshot(world.job).head == head and done.photos == 1
+    photo = world.assessment().photos("subgrade")[0].photo
+    assert world.client("viewer").get(f"/jobs/{world.job.id}/photos/{photo}/").status_code == 200
+
+
+def test_a_spoilt_backup_is_refused_before_anything_is_touched(backed_up: tuple[World, Path]) -> None:
+    world, file = backed_up
+    world.set_up()
+    now = world.job.entries.count()
+    spoilt = file.with_name("spoilt")
+    for what, says in (
+        ("photos/", "another picture"),
+        ("manifest.json", "is not what was published"),
+        ("database", "pg_restore"),
+    ):
+        with zipfile.ZipFile(file) as old, zipfile.ZipFile(spoilt, "w") as new:
+            for each in old.namelist():
+                content = old.read(each)
+                if each.startswith(what):
+                    manifest = each.endswith("json") and json.loads(content)
+                    if manifest:
+                        manifest["heads"][0]["hash"] = "0" * 64
+                    content = json.dumps(manifest).encode() if manifest else b"spoilt"
+                new.writestr(each, content)
+        with pytest.raises(Unusable, match=says):
+            check(spoilt)
+        with pytest.raises(Unusable, match=says):
+            restore(spoilt)
+    assert world.job.entries.count() == now
