@@ -52,6 +52,15 @@ def browser(playwright: Playwright) -> Iterator:
     browser.close()
 
 
+def see_all(page: Page) -> None:
+    """Says yes to whatever a stage asks."""
+    asked = page.locator("#stage button[value=yes]")
+    expect(page.locator("#stage")).to_be_visible()
+    for left in range(asked.count(), 0, -1):
+        asked.first.click()
+        expect(asked).to_have_count(left - 1)
+
+
 @pytest.fixture
 def field_world(site: str) -> Callable[..., World]:
     """Makes a crew and a job for one browser test; the database stays as it is afterwards."""

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import see_all
+
 pytestmark = pytest.mark.browser
 
 
@@ -69,7 +71,7 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     set_up(lead, "4' 3 3/16\"")  # 51 3/16 inches: 1.300 m to the millimetre
     expect(lead.locator("#pad")).to_contain_text("height of instrument 11.500")
     other.goto(f"/jobs/{world.job.id}/sign-offs/")
-    expect(other.locator("#stage")).to_contain_text("Not begun")
+    expect(other.locator("#stage")).to_contain_text("Ready to check")
 
     names = []
     first_target = target(lead)
@@ -82,7 +84,8 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
             break
         if not lead.locator("#course", has_text="to shoot").count():
             break
-    expect(lead.locator("#course")).to_contain_text("1 holds it")
+    expect(other.locator("#stage")).to_contain_text("not looked at yet: 2")
+    expect(lead.locator("#course")).to_contain_text("3 hold it")
 
     # Held: no way to sign, and the station that holds it is named and leads there.
     lead.click("nav >> text=Sign-offs")
@@ -99,11 +102,12 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     expect(lead.locator("#entry")).to_have_value(slip)
     read(lead, str(first_target))
     expect(lead.locator(".verdict")).to_contain_text("good")
-    expect(lead.locator("#course")).to_contain_text("ready to sign")
+    expect(lead.locator("#course")).to_contain_text("2 hold it")
+    lead.click("nav >> text=Sign-offs")
+    see_all(lead)
 
     expect(other.locator("#stage")).to_contain_text("May be signed")
-    lead.click("nav >> text=Sign-offs")
-    lead.click("text=Sign the dig as Lead Person")
+    lead.click("button:has-text('Sign the dig')")
     expect(lead.locator("#stage")).to_contain_text("Signed. Go on.")
     expect(other.locator("#stage")).to_contain_text("Lead Person")
     expect(other.locator("#course")).to_contain_text("signed")

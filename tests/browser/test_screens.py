@@ -77,6 +77,11 @@ PLACES = [
     "set-out/square/?side_a=3&side_b=4&across=5.02",
     "tool",
     "sign-offs/",
+    "sign-offs/?stage=subgrade",
+    "sign-offs/?stage=laying",
+    "sign-offs/?stage=handover",
+    "record/",
+    "shares/",
 ]
 
 

@@ -245,7 +245,7 @@ def placed() -> Image.Exif:
 def test_questions_are_answered_one_by_one_and_a_no_or_not_here_wants_words(world: World) -> None:
     ask = {"ask": "clean", "answer": "no"}
     silent = post(world, "looks", ask)
-    assert silent.status_code == 422 and "say what you saw" in silent.content.decode()
+    assert silent.status_code == 422 and "Say what you saw" in silent.content.decode()
     kept = post(world, "looks", ask | {"words": "x"})
     assert kept.status_code == 422 and ">x</textarea>" in kept.content.decode()
     assert post(world, "looks", ask | {"words": "a root by the gate"}).status_code == 302

@@ -104,9 +104,51 @@ document.addEventListener("htmx:configRequest", (event) => {
   if (event.detail.verb === "post") event.detail.parameters.device_at = new Date().toISOString();
 });
 
+// What was typed is still there; what was only looked up comes with the next news.
 for (const failure of ["htmx:sendError", "htmx:responseError"]) {
-  document.addEventListener(failure, () => tell("notSent"));
+  document.addEventListener(failure, (event) => tell(event.detail.requestConfig?.verb === "get" ? "noNews" : "notSent"));
 }
+
+// A stage is drawn anew by whatever anybody records: what one is typing in it, where one stands in it and what is open
+// are carried over, but for the form that was just sent. A chosen photo and what was said to be wrong cannot be: the
+// news waits until that is dealt with.
+const FORM_NAMES = ["ask", "check", "finding", "withdraws", "slot"];
+const formKey = (form) => [form?.getAttribute("action"), ...FORM_NAMES.map((name) => form?.elements[name]?.value ?? "")].join(" ");
+const fieldsOf = (stage) => [...stage.querySelectorAll("form textarea, form select, form input:not([type=hidden], [type=file])")];
+const changed = (field) => (field.options ? !field.selectedOptions[0]?.defaultSelected && field.selectedIndex > 0 : field.value !== field.defaultValue);
+let carried = null;
+
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const stage = document.getElementById("stage");
+  if (event.detail.target !== stage || !event.detail.shouldSwap) return;
+  const sent = event.detail.requestConfig.elt.closest?.("form");
+  const chosen = [...stage.querySelectorAll("[type=file]")].some((file) => file.value && file.form !== sent);
+  if (chosen || (!sent && stage.querySelector(".wrong[role=alert]"))) {
+    event.detail.shouldSwap = false;
+    setTimeout(() => htmx.trigger(document.body, "recorded"), 3000);
+    return;
+  }
+  const mine = fieldsOf(stage).filter((field) => field.form !== sent);
+  carried = {
+    values: new Map(mine.filter(changed).map((field) => [`${formKey(field.form)} ${field.name}`, field.value])),
+    open: new Set([...stage.querySelectorAll("details[open] form")].filter((form) => form !== sent).map(formKey)),
+    focus: mine.includes(document.activeElement) && `${formKey(document.activeElement.form)} ${document.activeElement.name}`,
+  };
+});
+
+document.addEventListener("htmx:afterSwap", () => {
+  const stage = document.getElementById("stage");
+  if (!carried || !stage) return;
+  for (const form of stage.querySelectorAll("details form")) {
+    if (carried.open.has(formKey(form))) form.closest("details").open = true;
+  }
+  for (const field of fieldsOf(stage)) {
+    const key = `${formKey(field.form)} ${field.name}`;
+    if (carried.values.has(key)) field.value = carried.values.get(key);
+    if (carried.focus === key) field.focus();
+  }
+  carried = null;
+});
 
 document.addEventListener("htmx:afterRequest", (event) => event.detail.successful && tell());
 
@@ -133,7 +175,7 @@ function listen({ live, job, known }) {
     const entry = JSON.parse(event.data);
     if (job && entry.job !== job) return;
     // One's own entry is on its way back already: wait for it, then look only if it is not shown yet.
-    setTimeout(() => Number(document.getElementById("here")?.dataset.known ?? 0) < entry.number && look(), 250);
+    setTimeout(() => Number(document.querySelector("#here, #lift-here, #stage")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
   news.addEventListener("look", look);
   news.addEventListener("here", () => htmx.trigger(document.body, "came"));
