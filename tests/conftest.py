@@ -127,13 +127,14 @@ class World:
         for entry in walker.job.entries[done:]:
             self.record(entry, role)
 
-    def sign(self, stage: str, role: str = "lead"):
+    def sign(self, stage: str, role: str = "lead", slot: str = "lead"):
+        from groundwork.stagebook import Slot
         from nivelum.jobs.services import Author
         from nivelum.signoffs.services import sign_stage
 
         self.look(stage)
         seen = self.assessment().evidence_hash(stage)
-        return sign_stage(self.visit(role), stage, seen, uuid.uuid4(), Author(self.people[role]))
+        return sign_stage(self.visit(role), stage, seen, uuid.uuid4(), Author(self.people[role]), Slot(slot))
 
     def shoot_all(self) -> None:
         """The dig shot at every station, and looked at."""

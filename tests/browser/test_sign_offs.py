@@ -88,6 +88,19 @@ def test_a_base_is_proved_by_two_on_one_tablet_and_seen_by_a_third(proof: World,
     expect(viewer.locator("#company")).to_contain_text("Crew Person: Signed: Base proof")
     expect(viewer.locator("#company .sr-only")).to_contain_text("Crew Person, Viewer Person")
 
+
+def test_a_later_reading_overtakes_a_sign_off_and_what_is_accepted_in_writing_is_signed_with_it(
+    proof: World, person
+) -> None:
+    from groundwork.stagebook import Slot
+
+    proof.sign("base-proof")
+    proof.sign("base-proof", "crew", Slot.SECOND)
+    tablet, viewer = person(proof, "crew"), person(proof, "viewer")
+    for page in (tablet, viewer):
+        page.goto(f"/jobs/{proof.job.id}/sign-offs/?stage=base-proof")
+        expect(page.locator("#stage")).to_contain_text("Signed. Go on.")
+
     # A later reading overtakes it: the sign-off stays and a new one is asked for.
     proof.set_up()
     proof.shoot("A1", high_mm=30, surface="base")
@@ -107,7 +120,7 @@ def test_a_base_is_proved_by_two_on_one_tablet_and_seen_by_a_third(proof: World,
         expect(stops).to_have_count(left - 1)
     expect(tablet.locator("#stage")).to_contain_text("Accepted stop")
     sign_with_pin(tablet, "The lead signs", "Lead Person, lead", PIN)
-    second.locator("button").click()
+    tablet.locator("form.signing", has_text="A second pair of eyes").locator("button").click()
     expect(tablet.locator("#stage")).to_contain_text("Signed, with what was accepted")
     expect(viewer.locator("#course .accepted")).to_contain_text("Proof")
 
