@@ -126,7 +126,7 @@ def base_lifts(job: Judged) -> Condition:
             Finding(
                 "L13", Severity.STOP, Words("lifts not made yet: {n}", counts={"n": len(left)}),
                 Words("every lift of the design"), "A base is as good as the lift nobody made.",
-                "Lay it and compact it, or change the design.", Source.PRACTICE, number=len(left),
+                "Lay it and compact it, or change the design.", Source.PRACTICE, number=len(left), acceptable=False,
             )
         )  # fmt: skip
     evidence: dict[str, Any] = {"lifts": [_lift_signed(lift_data(lift, job.job.unit)) for lift in lifts]}
@@ -144,7 +144,7 @@ def bound_base(job: Judged) -> Condition:
         found.append(
             Finding("B06", Severity.STOP, Words("no pour logged"), Words("every load with its ticket"),
                     "When it may be built on is counted from the pour.", "Log it, under Lifts, Pour.",
-                    Source.PRACTICE)
+                    Source.PRACTICE, acceptable=False)
         )  # fmt: skip
     evidence = {"pour": pour_data(job.works, job.job.unit), "slab": job.works.slab and {
         "mean_mm": _mm(job.works.slab.mean), "least_mm": _mm(job.works.slab.least[1]),

@@ -6,24 +6,30 @@ import io
 import json
 import random
 import subprocess
+import uuid
 import zipfile
 from pathlib import Path
 
 import pytest
 from django.conf import settings
+from django.utils import timezone
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from icalendar import Calendar
 from tests.conftest import World, make_world
+from tests.groundwork.test_entries import ALL
 from tests.nivelum.test_proving import jpeg, post, proved
 
 from groundwork.cli import main
+from groundwork.entries import entry_body
+from groundwork.measure import Unit
 from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
-from nivelum.jobs.models import Job
+from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import snapshot, snapshot_at
 from nivelum.records.backup import Unusable, back_up, check, restore
+from nivelum.records.telling import told_plainly
 
 HARMS = ("change a value", "change who", "change when", "remove", "swap", "insert", "rewrite one", "another job's")
 
@@ -187,6 +193,15 @@ def test_a_sign_off_is_what_its_entries_come_to_when_they_are_read_again(world: 
     for entry in world.job.entries.filter(kind="sign_off"):
         then = snapshot_at(world.job, entry.number - 1).assessment
         assert json.loads(json.dumps(then.evidence_of(entry.body["stage"]))) == entry.body["evidence"]
+
+
+@pytest.mark.parametrize("value", ALL, ids=lambda value: f"{value.KIND}-{value.id}")
+def test_every_kind_of_entry_is_told_in_words(value) -> None:
+    entry = Entry(id=uuid.uuid4(), kind=value.KIND, by_name="Someone", by_id=1, at=timezone.now(), number=1)
+    entry.body = json.loads(json.dumps(entry_body(value)))
+    for unit in Unit:
+        told = told_plainly(entry, unit)
+        assert len(told) > len(str(Kind(value.KIND).label)) - 2 and "{" not in told, told
 
 
 def test_csv_has_a_row_an_entry_and_no_cell_a_spreadsheet_runs(world: World) -> None:

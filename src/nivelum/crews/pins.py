@@ -52,6 +52,7 @@ def prove(crew: Crew, person_id: int, pin: str, device: str) -> Membership:
     with transaction.atomic():
         Crew.objects.select_for_update().get(id=crew.id)
         now = timezone.now()
+        PinTry.objects.filter(at__lt=now - DAY).delete()
         here = PinTry.objects.filter(device=device, at__gt=now - WINDOW)
         today = PinTry.objects.filter(person=person, at__gt=now - DAY)
         tried = here.filter(person=person).count(), here.count(), today.count()

@@ -1,7 +1,5 @@
 """QR codes: a head, or an address, for a page that is printed and a board that stands on the site."""
 
-import io
-
 import segno
 
 
@@ -10,10 +8,3 @@ def qr(text: str) -> str:
     code = segno.make(text, error="m", micro=False)
     address: str = code.svg_data_uri(scale=4, border=3, dark="#18222b", light="#fbfaf6")
     return address
-
-
-def qr_png(text: str) -> bytes:
-    """The code as a PNG, large enough for a board."""
-    out = io.BytesIO()
-    segno.make(text, error="m", micro=False).save(out, kind="png", scale=12, border=4)
-    return out.getvalue()

@@ -28,6 +28,7 @@ from nivelum.records.views import drawing_of
 from nivelum.sharing.forms import ShareForm
 from nivelum.sharing.models import For, Share
 from nivelum.sharing.services import make_share, share_of, withdraw_share
+from nivelum.signoffs.evidence import evidence_shown
 from nivelum.signoffs.forms import AcceptForm, SignerForm, SignForm
 from nivelum.signoffs.services import NotSigned, accept_finding, sign_stage, verb_to_accept
 
@@ -209,7 +210,11 @@ def _for_the_engineer(share: Share) -> dict[str, Any]:
     line = assessment.stage_line
     return {
         "to_sign": [
-            (a, SignForm(initial={"seen": assessment.evidence_hash(a.stage.key), "slot": Slot.ENGINEER}))
+            (
+                a,
+                SignForm(initial={"seen": assessment.evidence_hash(a.stage.key), "slot": Slot.ENGINEER}),
+                evidence_shown(share.job, assessment, a.stage.key),
+            )
             for a in line
             if a.may_be_signed and Slot.ENGINEER in a.awaits
         ],

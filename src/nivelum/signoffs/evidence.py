@@ -3,10 +3,13 @@
 from collections.abc import Callable
 from typing import Any
 
+from django.template.loader import render_to_string
+
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
 from groundwork.conditions import carrying
 from groundwork.worked import FabricLaid
+from nivelum.jobs.models import Job
 
 Shown = dict[str, Any]
 
@@ -83,3 +86,10 @@ EVIDENCE: dict[str, tuple[str, Callable[[Assessment], Shown]]] = {
     "handover": ("surface", lambda assessment: _surface(SurfaceKey.FINISHED, assessment)),
 }
 """Each stage's template in `signoffs/evidence/`, and what it needs."""
+
+
+def evidence_shown(job: Job, assessment: Assessment, key: str) -> str:
+    """What a stage is computed from, by itself, for whoever signs outside of its page."""
+    template, shown = EVIDENCE[key]
+    context = {"job": job, "unit": job.crew.unit, "assessment": assessment} | shown(assessment)
+    return render_to_string(f"signoffs/evidence/{template}.html", context)
