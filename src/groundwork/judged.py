@@ -1,7 +1,7 @@
 """What a job comes to before any stage is asked about: every part is computed when asked for, and once."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -32,6 +32,7 @@ from groundwork.entries import (
 )
 from groundwork.fallcheck import FallAnswer, fall_answer
 from groundwork.findings import Finding, Severity, Source
+from groundwork.foretold import Foretold, foretold
 from groundwork.job import Job, Mark
 from groundwork.leastfix import Fix, NoFix, asked_of, least_fix
 from groundwork.lifts import Lift
@@ -48,7 +49,7 @@ from groundwork.soundness import Case, soundness
 from groundwork.stations import Station, lay
 from groundwork.survey import Survey, misread_finding, thin_findings
 from groundwork.tin import NoSurface
-from groundwork.verdict import Filling, Shot, Sight
+from groundwork.verdict import Filling, Judgement, Shot, Sight, judge
 from groundwork.words import Words
 from groundwork.works import Works
 
@@ -196,6 +197,34 @@ class Judged:
         """What should be read at a station, against the present reference or another."""
         survey = self.survey(surface)
         return survey.target(survey.answers[station].station, reference or self.present)
+
+    def foretold(
+        self, station: str, surface: str, reference: Reference, same_ground: bool = False
+    ) -> Foretold | None:
+        """What the next reading at a station against `reference` will come to, whatever it is."""
+        judged = self.judging(station, surface, reference, same_ground)
+        return foretold(judged, self.survey(surface).tolerance)
+
+    def judging(
+        self, station: str, surface: str, reference: Reference, same_ground: bool = False
+    ) -> Callable[[float], Judgement | None]:
+        """The judgement of a station as a function of what is read there next, metres; None where nothing can be."""
+        survey = self.survey(surface)
+        answer = survey.answers[station]
+        history = self._history(answer.station, surface)
+
+        def judged(reading: float) -> Judgement | None:
+            sights = self._sights(reference, reading, answer.station)
+            last = history[-1] if history else None
+            if not sights:
+                return None
+            if same_ground and isinstance(last, Shot):
+                after = [*history[:-1], Shot(last.sights + sights)]
+            else:
+                after = [*history, Shot(sights)]
+            return judge(after, answer.design, survey.tolerance, survey.surface.kind)
+
+        return judged
 
     def entries_at(self, station: str, surface: str = SurfaceKey.FORMATION) -> list[Reading | Fill]:
         """What was recorded at a station on a surface and counts, oldest first."""
@@ -434,7 +463,7 @@ class Judged:
             if isinstance(event, Fill):
                 history.append(Filling(event.is_stone, event.lifts))
                 continue
-            sights = self._sights(event, station)
+            sights = self._sights(self.references.get(event.set_up), event.reading.metres, station)
             last = history[-1] if history else None
             if event.same_ground and isinstance(last, Shot):
                 history[-1] = Shot(last.sights + sights)
@@ -442,11 +471,10 @@ class Judged:
                 history.append(Shot(sights))
         return history
 
-    def _sights(self, reading: Reading, station: Station) -> tuple[Sight, ...]:
+    def _sights(self, reference: Reference | None, reading: float, station: Station) -> tuple[Sight, ...]:
         """The level a reading comes to, moved from where it was taken to the station along the design."""
-        reference = self.references.get(reading.set_up)
         spot = reference.spot(station.at) if reference else None
-        found = reference.sight(spot, reading.reading.metres) if reference and spot else None
+        found = reference.sight(spot, reading) if reference and spot else None
         if found is None or spot is None:
             return ()
         if spot == station.at:

@@ -228,7 +228,7 @@ def _standing(kind: SurfaceKey, verdict: Call, deviation: float, shots: int) -> 
     if verdict is Call.GOOD:
         return Standing.GOOD, Words(PHRASES["good"])
     if not dig:
-        skin = kind not in WORK and -deviation < SKIN
+        skin = kind not in WORK and -deviation < SKIN - 1e-9
         return Standing.LOW, Words(SKINNED if skin else low, amount)
     lifts = lifts_for(-deviation)
     phrase = PHRASES["over_dug_lifts"] if lifts > 1 else low

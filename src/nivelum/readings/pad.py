@@ -3,9 +3,13 @@
 import math
 from typing import Any
 
+from django.utils.translation import gettext
+
 from groundwork import entries
 from groundwork.assess import Assessment
+from groundwork.foretold import Foretold
 from groundwork.kit import Method
+from groundwork.measure import Unit
 from groundwork.misread import Suspicion
 from groundwork.references import LineOfSight
 from groundwork.shots import StationAnswer
@@ -18,7 +22,7 @@ from nivelum.jobs.access import Visit
 from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot
-from nivelum.jobs.templatetags.measures import standing_word
+from nivelum.jobs.templatetags.measures import standing_css, standing_word
 from nivelum.readings.forms import (
     ANCHOR_FORMS,
     AnchorForm,
@@ -120,7 +124,40 @@ def pad(
         "in_sight": (target := survey.target(answer.station, hand.reference)) is not None
         and hand.reference.in_sight(target),
         "run": _run(assessment, hand),
+        "foretold": _foretold(assessment, place, hand, unit),
     }
+
+
+def _foretold(assessment: Assessment, place: Place, hand: Hand, unit: Unit) -> dict[str, Any] | None:
+    """What the page's script needs to say at once what a reading comes to: on fresh ground, and on the same."""
+    if hand.reference is None or hand.method is Method.HEIGHT_METER:
+        return None
+    tables = [assessment.foretold(place.station, place.surface, hand.reference, same) for same in (False, True)]
+    return {"unit": str(unit), "tables": [table and table_data(table) for table in tables]}
+
+
+def table_data(table: Foretold) -> dict[str, Any]:
+    return {
+        "offset": table.offset,
+        "factor": table.factor,
+        "most": table.most,
+        "outcomes": [
+            {
+                "over": o.over,
+                "css": standing_css(o.standing),
+                "says": gettext(o.phrase).format_map(_Kept(o.counts)),
+                "base": o.base,
+            }
+            for o in table.outcomes
+        ],
+    }
+
+
+class _Kept(dict[str, int]):
+    """What is not known yet stays a place in the phrase."""
+
+    def __missing__(self, key: str) -> str:
+        return f"{{{key}}}"
 
 
 def _anchor_form(assessment: Assessment, hand: Hand, place: Place, mark: str) -> AnchorForm:

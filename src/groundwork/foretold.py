@@ -1,0 +1,85 @@
+"""What a reading will come to before it is sent: a table that travels with the page, so that a verdict needs no
+signal.
+
+The rules stay in `verdict`: the table is made by asking them on either side of every place where their answer may
+change. Whoever holds it only multiplies, adds and compares.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from groundwork.base import Tolerance
+from groundwork.verdict import COVERAGE, FILL_LIFT, SKIN, Judgement, Standing
+
+DEEPEST = 12
+"""Lifts of fill that are told apart."""
+FAR = DEEPEST * FILL_LIFT
+"""No deviation is foretold further from design than this, metres: it is left to the server."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a deviation over `over` comes to, up to the next outcome's: the standing, the phrase with its counts, and
+    the length in it, |`base` + deviation|, metres; None where the phrase has none."""
+
+    over: float
+    standing: Standing
+    phrase: str
+    counts: dict[str, int]
+    base: float | None
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """A deviation is `offset` + `factor` × the reading, metres; `outcomes` by rising deviation; nothing is foretold
+    beyond `most` either way."""
+
+    offset: float
+    factor: float
+    outcomes: tuple[Outcome, ...]
+    most: float = FAR
+
+
+def foretold(judged: Callable[[float], Judgement | None], tolerance: Tolerance) -> Foretold | None:
+    """The table of what `judged` makes of a reading, metres; None where nothing can be read. The deviation has to be
+    a straight line of the reading, as it is for every method; its uncertainty must not change with it."""
+    none, one = judged(0.0), judged(1.0)
+    if none is None or one is None or none.deviation is None or one.deviation is None or none.uncertainty is None:
+        return None
+    offset, factor = none.deviation, one.deviation - none.deviation
+    guard = COVERAGE * none.uncertainty
+
+    def at(deviation: float) -> Judgement:
+        found = judged((deviation - offset) / factor)
+        if found is None:
+            raise ValueError("a reading that was judged is not judged any more")
+        return found
+
+    rows: list[Outcome] = []
+    for low, high in pairwise(_edges(tolerance, guard)):
+        first, second = (low * 3 + high) / 4, (low + high * 3) / 4
+        row = _outcome(low, first, at(first), second, at(second))
+        if not rows or (rows[-1].standing, rows[-1].phrase, rows[-1].counts, rows[-1].base) != (
+            row.standing, row.phrase, row.counts, row.base,
+        ):  # fmt: skip
+            rows.append(row)
+    return Foretold(offset, factor, tuple(rows))
+
+
+def _edges(tolerance: Tolerance, guard: float) -> Sequence[float]:
+    """Every deviation at which an answer may change, from below."""
+    limits = (tolerance.high + guard, tolerance.high - guard, -tolerance.low + guard, -tolerance.low - guard)
+    lifts = (-FILL_LIFT * number - 1e-9 * FILL_LIFT for number in range(1, DEEPEST))
+    return sorted({-FAR, FAR, 0.0, 1e-9 - SKIN, *limits, *lifts})
+
+
+def _outcome(over: float, first: float, one: Judgement, second: float, other: Judgement) -> Outcome:
+    """The outcome between two edges, seen at two places between them: there the length in the phrase is |base +
+    deviation|, with the same base at both."""
+    amount, next_amount = one.action.lengths.get("amount"), other.action.lengths.get("amount")
+    base = None
+    if amount is not None and next_amount is not None:
+        rises = (next_amount - amount) / (second - first) > 0
+        base = round((amount if rises else -amount) - first, 9)
+    return Outcome(over, one.standing, one.action.phrase, dict(one.action.counts), base)

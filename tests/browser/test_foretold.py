@@ -1,0 +1,147 @@
+"""What the page foretells while one types is what the core says once it is sent: thousands of cases, edges too."""
+
+import random
+import uuid
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from groundwork import entries as e
+from groundwork.assess import Assessment, assess
+from groundwork.jobfile import loads
+from groundwork.kit import Instrument, Method
+from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, format_amount, parse_rod
+from groundwork.references import tied
+from groundwork.verdict import COVERAGE
+from nivelum.jobs.templatetags.measures import standing_css
+from nivelum.readings.pad import table_data
+from tests.conftest import DRAINED_PAD, World
+from tests.walking import Crew, mm, name
+
+SCRIPT = Path(__file__).parents[2] / "src/nivelum/static/nivelum/foretell.js"
+
+
+@pytest.fixture(scope="module")
+def script(browser):
+    page = browser.new_page()
+    page.set_content("<p></p>")
+    page.add_script_tag(path=str(SCRIPT))
+    yield page
+    page.close()
+
+
+def typed(metres: float, chance: random.Random) -> str:
+    """A length as somebody might type it."""
+    sixteenths = round(metres / INCH * 16)
+    feet, left = divmod(sixteenths, 192)
+    inches, part = divmod(left, 16)
+    forms = (
+        f"{metres * 1000:.0f}", f"{metres:.3f}", f"{metres:.4f} m", f"{metres * 1000:.1f} mm",
+        f"{metres * 100:.2f} cm", f"{metres:.3f}".replace(".", ","), f"{metres / FOOT:.3f}'", f" {metres:.2f} ",
+        f"{feet}' {inches} {part}/16\"", f"{feet}-{inches}", f"{feet} ft {inches}\"", f"{inches} {part}/16″",
+        f"{metres / INCH:.2f}\"", f"{feet}′{inches}½",
+        "", "wet", f"-{metres:.3f}", f"{metres:.3f} km", "13/8\"", "4' 13\"",
+    )  # fmt: skip
+    return chance.choice(forms)
+
+
+def pad() -> tuple[Assessment, list[tuple]]:
+    """A pad with stations in every state that changes what a reading comes to, and what it can be read against."""
+    crew = Crew(replace(loads(DRAINED_PAD), today=None))
+    level = e.SetUp(name(), "sill", mm(1300), at=(3.0, -3.0))
+    row = [a.station for a in crew.now.ground.values() if a.station.name.startswith("B")]
+    string = tied(name(), crew.job.design, row[0], row[-1], mm(200), mm(200), Instrument(Method.STRING))
+    crew.record(level, string)
+    target = {a: crew.now.target(a, "formation", crew.now.references[level.id]) for a in crew.now.ground}
+
+    def read(station: str, low_mm: float, same: bool = False) -> None:
+        crew.record(e.Reading(name(), station, level.id, mm(target[station] * 1000 + low_mm), same))
+
+    read("A1", 28)
+    read("A2", 60)
+    read("A3", 190)
+    crew.record(e.Fill(name(), "A3", "stone", 1))
+    read("B1", 70)
+    crew.record(e.Fill(name(), "B1", "soil", 1))
+    read("B2", 60)
+    crew.record(e.Fill(name(), "B2", "stone", 1))
+    read("B3", 29)
+    read("B3", 30, same=True)
+    return crew.now, [crew.now.references[level.id], crew.now.references[string.id]]
+
+
+def test_what_is_foretold_is_what_the_core_says(script) -> None:
+    chance = random.Random(8)
+    assessment, references = pad()
+    cases, expected, foretold_ = [], [], 0
+    while len(cases) < 9000:
+        unit = chance.choice(list(Unit))
+        surface = chance.choice([s.key for s in assessment.surfaces])
+        station, same = chance.choice(list(assessment.ground)), chance.random() < 0.4
+        reference = chance.choice(references)
+        table = assessment.foretold(station, surface, reference, same)
+        if table is None:  # the string does not pass here
+            continue
+        judged = assessment.judging(station, surface, reference, same)
+        tolerance, guard = assessment.survey(surface).tolerance, COVERAGE * judged(1.0).uncertainty
+        edge = chance.choice(
+            [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, 0.0,
+             -0.04, -0.075, -0.15, chance.uniform(-0.3, 0.2), chance.uniform(-1.1, 1.1)]
+        )  # fmt: skip
+        deviation = edge + chance.choice([0.0, 1e-4, -1e-4, 1e-3, -1e-3, 2e-6, -2e-6])
+        text = typed(max(0.0, (deviation - table.offset) / table.factor), chance)
+        try:
+            told = judged(parse_rod(text, unit).metres)
+            close = abs(told.deviation) < table.most
+            want = {"css": standing_css(told.standing), "says": told.action.text(unit)} if close else None
+        except MeasureError:
+            want = None
+        foretold_ += want is not None
+        cases.append([table_data(table), text, str(unit)])
+        expected.append(want)
+    got = script.evaluate("(cases) => cases.map(([table, text, unit]) => foretell.verdict(table, text, unit))", cases)
+    wrong = [(case[1:], g, w) for case, g, w in zip(cases, got, expected, strict=True) if g != w]
+    assert not wrong, (len(wrong), wrong[:5])
+    assert foretold_ > 5000
+
+
+def test_the_table_is_what_a_whole_assessment_comes_to() -> None:
+    chance = random.Random(3)
+    assessment, references = pad()
+    for _ in range(60):
+        station, reference = chance.choice(list(assessment.ground)), references[0]
+        judged = assessment.judging(station, "formation", reference)
+        reading = assessment.target(station, "formation", reference) + chance.uniform(-0.1, 0.1)
+        entry = e.Reading(str(uuid.uuid4()), station, reference.id, Measured(f"{reading:.6f}", reading))
+        after = assess(replace(assessment.job, entries=(*assessment.job.entries, entry)))
+        assert after.ground[station].judgement == judged(reading)
+
+
+@pytest.mark.parametrize("unit", list(Unit))
+def test_amounts_are_written_as_the_core_writes_them(script, unit: Unit) -> None:
+    chance = random.Random(str(unit))
+    lengths = [chance.uniform(-1.5, 1.5) for _ in range(800)] + [n * INCH / 32 for n in range(200)]
+    got = script.evaluate("([lengths, unit]) => lengths.map((l) => foretell.amount(l, unit))", [lengths, str(unit)])
+    assert got == [format_amount(length, unit) for length in lengths]
+
+
+def test_the_action_stands_under_what_one_types_before_it_is_sent(field_world, person) -> None:
+    world: World = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    target = int(page.locator("#target").inner_text())
+    page.context.set_offline(True)
+    page.locator("#entry").press_sequentially(str(target - 34))
+    expect(page.locator("#foretold")).to_have_text("dig 34 mm")
+    expect(page.locator("#foretold")).to_have_class("foretold v-dig")
+    page.locator("#entry").fill(f"{target + 61}")
+    expect(page.locator("#foretold")).to_have_text("over-dug 61 mm: fill with stone, compact")
+    page.locator("#entry").fill("wet")
+    expect(page.locator("#foretold")).to_be_empty()
+    page.context.set_offline(False)
+    page.locator("#entry").fill(f"{target - 34}")
+    page.keyboard.press("Enter")
+    expect(page.locator(".verdict")).to_contain_text("A1: dig 34 mm")
