@@ -16,6 +16,7 @@ from django.conf import settings
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 from icalendar import Calendar, Event
+from PIL import ImageFile
 from weasyprint.urls import URLFetcher
 
 from groundwork.handover import Handover
@@ -26,6 +27,8 @@ from nivelum.jobs.photos import kept
 from nivelum.records.page import Part, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
 
+# WeasyPrint makes Pillow take pictures that were cut short; ours have to be whole, wherever they come in.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
 FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
 COLUMNS = ("number", "at", "device_at", "by", "kind", "says", "body", "previous", "hash")
 
