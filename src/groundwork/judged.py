@@ -202,8 +202,15 @@ class Judged:
         self, station: str, surface: str, reference: Reference, same_ground: bool = False
     ) -> Foretold | None:
         """What the next reading at a station against `reference` will come to, whatever it is."""
-        judged = self.judging(station, surface, reference, same_ground)
-        return foretold(judged, self.survey(surface).tolerance)
+        key = station, surface, reference.id, same_ground
+        if key not in self._foretold:
+            judged = self.judging(station, surface, reference, same_ground)
+            self._foretold[key] = foretold(judged, self.survey(surface).tolerance)
+        return self._foretold[key]
+
+    @cached_property
+    def _foretold(self) -> dict[tuple[str, str, str, bool], Foretold | None]:
+        return {}
 
     def judging(
         self, station: str, surface: str, reference: Reference, same_ground: bool = False
