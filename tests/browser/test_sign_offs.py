@@ -84,7 +84,7 @@ def test_a_base_is_proved_by_two_on_one_tablet_and_seen_by_a_third(proof: World,
     assert "Lead Person" not in second.inner_text()
     second.locator("button").click()
     expect(tablet.locator("#stage")).to_contain_text("Signed. Go on.")
-    expect(viewer.locator("#stage")).to_contain_text("Signed. Go on.", timeout=4000)
+    expect(viewer.locator("#stage")).to_contain_text("Signed. Go on.", timeout=6000)
     expect(viewer.locator("#company")).to_contain_text("Crew Person: Signed: Base proof")
     expect(viewer.locator("#company .sr-only")).to_contain_text("Crew Person, Viewer Person")
 
@@ -194,9 +194,9 @@ def test_an_entry_through_one_process_appears_live_through_another(
     expect(there.locator("#stage")).to_contain_text("Ready to check")
     expect(there.locator("#company .sr-only")).to_contain_text("Crew Person, Lead Person")
     here.locator("button[value=yes]").first.click()
-    expect(there.locator("#stage")).to_contain_text("Crew Person", timeout=4000)
+    expect(there.locator("#stage")).to_contain_text("Crew Person", timeout=6000)
     there.locator("button[value=yes]").first.click()
-    expect(here.locator("#stage")).to_contain_text("Lead Person", timeout=4000)
+    expect(here.locator("#stage")).to_contain_text("Lead Person", timeout=6000)
     there.context.close()
 
 

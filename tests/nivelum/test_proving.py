@@ -116,7 +116,7 @@ def test_neither_words_nor_time_tell_whether_there_is_such_a_person(pinned: Worl
     from nivelum.crews import pins
 
     class Slower(PBKDF2PasswordHasher):
-        iterations = 60_000
+        iterations = 150_000
 
     hasher = f"{__name__}.Slower"
     globals()["Slower"] = Slower
@@ -124,19 +124,19 @@ def test_neither_words_nor_time_tell_whether_there_is_such_a_person(pinned: Worl
     pins._nobodys.cache_clear()
     set_pin(pinned.people["lead"], PIN)
     nobody = max(p.pk for p in pinned.people.values()) + 10_000
-    took, words = {}, set()
-    for who in (pinned.people["lead"].pk, nobody, pinned.people["viewer"].pk):
-        times = []
-        for n in range(7):
+    people = [pinned.people["lead"].pk, nobody, pinned.people["viewer"].pk]
+    took, words = {who: [] for who in people}, set()
+    for n in range(9):  # in turn, so that a machine that slows down slows all of them
+        for who in people:
             begun = time.perf_counter()
             with pytest.raises(NotProven) as error:
                 prove(pinned.crew, who, "0000", f"{who} {n}")
-            times.append(time.perf_counter() - begun)
+            took[who].append(time.perf_counter() - begun)
             words.add(str(error.value))
-        took[who] = statistics.median(times)
+    usual = [statistics.median(times) for times in took.values()]
     pins._nobodys.cache_clear()
     assert len(words) == 1
-    assert max(took.values()) < 1.6 * min(took.values()), took
+    assert max(usual) < 1.5 * min(usual), usual
 
 
 @pytest.mark.parametrize("pin", ["", "12", "123456789", "12ab", "1234", "9876", "7777", "²³45"])
