@@ -211,3 +211,16 @@ def test_a_set_out_squared(field_world, person) -> None:
     see_all(page)
     page.click("button:has-text('Sign the set-out')")
     expect(page.locator("#stage")).to_contain_text("Signed. Go on.")
+
+
+def test_a_length_being_typed_stays_while_others_record(field_world, person) -> None:
+    world = field_world(brief_signed=False)
+    world.sign("brief")
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/set-out/")
+    page.fill("#entry", "6.0")
+    world.square()
+    expect(page.locator("#company")).to_contain_text("Crew Person: Taped")
+    expect(page.locator("#entry")).to_have_value("6.0")
+    page.fill("#entry", "")
+    expect(page.locator("#pegs-taped")).to_contain_text("Square: every peg stands right")

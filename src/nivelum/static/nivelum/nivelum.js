@@ -118,6 +118,15 @@ const fieldsOf = (stage) => [...stage.querySelectorAll("form textarea, form sele
 const changed = (field) => (field.options ? !field.selectedOptions[0]?.defaultSelected && field.selectedIndex > 0 : field.value !== field.defaultValue);
 let carried = null;
 
+// A length being typed stays: others' news of the pegs waits until it is sent.
+let looking = false;
+document.addEventListener("htmx:beforeSwap", (event) => (looking = event.detail.requestConfig?.verb === "get"), true);
+document.addEventListener("htmx:oobBeforeSwap", (event) => {
+  if (!looking || event.detail.target.id !== "pegs-taped" || !document.querySelector("#pegs-taped #entry")?.value) return;
+  event.detail.shouldSwap = false;
+  setTimeout(() => htmx.trigger(document.body, "recorded"), 3000);
+});
+
 document.addEventListener("htmx:beforeSwap", (event) => {
   const stage = document.getElementById("stage");
   if (event.detail.target !== stage || !event.detail.shouldSwap) return;
@@ -175,7 +184,7 @@ function listen({ live, job, known }) {
     const entry = JSON.parse(event.data);
     if (job && entry.job !== job) return;
     // One's own entry is on its way back already: wait for it, then look only if it is not shown yet.
-    setTimeout(() => Number(document.querySelector("#here, #lift-here, #stage")?.dataset.known ?? 0) < entry.number && look(), 250);
+    setTimeout(() => Number(document.querySelector("#here, #lift-here, #stage, #pegs-taped")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
   news.addEventListener("look", look);
   news.addEventListener("here", () => htmx.trigger(document.body, "came"));
