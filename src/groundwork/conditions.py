@@ -86,7 +86,7 @@ def subgrade(job: Judged) -> Condition:
     """The ground tested, soft spots cured, and gone over where a machine was."""
     ground, lift = job.works.subgrade, job.works.lifts[SurfaceKey.FORMATION]
     firm = [f for f in lift.findings if f.rule != "D09"]
-    if not ground.shown and "the ground is not tested" not in {f.found.phrase for f in firm}:
+    if not ground.shown and ground.not_tested not in firm:
         firm.append(ground.not_tested)
     evidence = ground_data(job.works, job.job.unit) | {"passes": [
         {"patch": c.patch.name, "along": c.along, "across": c.across} for c in lift.coverage

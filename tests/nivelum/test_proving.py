@@ -250,6 +250,12 @@ def test_questions_are_answered_one_by_one_and_a_no_or_not_here_wants_words(worl
     assert kept.status_code == 422 and ">x</textarea>" in kept.content.decode()
     assert post(world, "looks", ask | {"words": "a root by the gate"}).status_code == 302
     assert [f.rule for f in world.assessment().stage("excavation").stops if f.rule[0] == "G"] == ["G06", "G07"]
+    page = world.client("lead").get(f"/jobs/{world.job.id}/sign-offs/?stage=excavation").content.decode()
+    no = next(f for f in world.assessment().stage("excavation").stops if f.rule == "G07")
+    assert page.count("a root by the gate") >= 2 and "Accept it, with a reason" in page
+    accepted = {"finding": no.identity, "reason": "it is dead and dry"}
+    assert post(world, "accept", accepted, role="lead").status_code == 302
+    assert "G07" not in {f.rule for f in world.assessment().stage("excavation").stops}
     assert post(world, "looks", {"ask": "clean", "answer": "yes"}).status_code == 302
     assert post(world, "looks", {"ask": "clean", "answer": "maybe"}).status_code == 422
     assert post(world, "looks", {"ask": "nothing", "answer": "yes"}).status_code == 422

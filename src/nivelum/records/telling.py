@@ -34,7 +34,6 @@ class Line:
     by: str
     what: str
     entries: list[tuple[int, SafeString]] = field(default_factory=list)
-    until: datetime | None = None
     weighty: bool = False
 
     @property
@@ -53,9 +52,7 @@ def days(entries: Iterable[Entry], unit: Unit) -> dict[date, list[Line]]:
         key = (day, entry.by_id, what)
         if key != last or weighty:
             found.setdefault(day, []).append(Line(entry.at, entry.by_name, what, weighty=weighty))
-        line = found[day][-1]
-        line.entries.append((entry.number, words))
-        line.until = entry.at
+        found[day][-1].entries.append((entry.number, words))
         last = key
     return found
 

@@ -192,7 +192,7 @@ def _context(visit: Visit, asked: str) -> dict[str, Any]:
         "evidence_template": f"signoffs/evidence/{template}.html",
         "signatures": _signatures(shot, step),
         "taken_back": shot.made.get(step.withdrawal.id) if step.withdrawal else None,
-        "stops": [_stop(f, step, shot, crew) for f in step.findings if f.rule not in ("G06", "G07")],
+        "stops": [_stop(f, step, shot, crew) for f in step.findings if f.rule != "G06"],
         "asked": [(a, shot.made.get(a.entry)) for a in step.asked],
         "wanted": _wanted(step, assessment.evidence_hash(key), crew) if step.may_be_signed else [],
         "opens": [assessment.steps[each].stage for each in step.step.opens],
