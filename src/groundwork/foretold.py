@@ -41,14 +41,24 @@ class Foretold:
     most: float = FAR
 
 
-def foretold(judged: Callable[[float], Judgement | None], tolerance: Tolerance) -> Foretold | None:
+Outcomes = tuple[Outcome, ...]
+
+
+def foretold(
+    judged: Callable[[float], Judgement | None], tolerance: Tolerance, known: dict[float, Outcomes] | None = None
+) -> Foretold | None:
     """The table of what `judged` makes of a reading, metres; None where nothing can be read. The deviation has to be
-    a straight line of the reading, as it is for every method; its uncertainty must not change with it."""
+    a straight line of the reading, as it is for every method; its uncertainty must not change with it.
+
+    `known` keeps outcomes by the guard they were found with, for places that differ in nothing but their level.
+    """
     none, one = judged(0.0), judged(1.0)
     if none is None or one is None or none.deviation is None or one.deviation is None or none.uncertainty is None:
         return None
     offset, factor = none.deviation, one.deviation - none.deviation
     guard = COVERAGE * none.uncertainty
+    if known is not None and guard in known:
+        return Foretold(offset, factor, known[guard])
 
     def at(deviation: float) -> Judgement:
         found = judged((deviation - offset) / factor)
@@ -64,6 +74,8 @@ def foretold(judged: Callable[[float], Judgement | None], tolerance: Tolerance) 
             row.standing, row.phrase, row.counts, row.base,
         ):  # fmt: skip
             rows.append(row)
+    if known is not None:
+        known[guard] = tuple(rows)
     return Foretold(offset, factor, tuple(rows))
 
 

@@ -32,8 +32,9 @@ from groundwork.entries import (
 )
 from groundwork.fallcheck import FallAnswer, fall_answer
 from groundwork.findings import Finding, Severity, Source
-from groundwork.foretold import Foretold, foretold
+from groundwork.foretold import Foretold, Outcomes, foretold
 from groundwork.job import Job, Mark
+from groundwork.kit import Instrument
 from groundwork.leastfix import Fix, NoFix, asked_of, least_fix
 from groundwork.lifts import Lift
 from groundwork.measure import Measured
@@ -205,8 +206,29 @@ class Judged:
         key = station, surface, reference.id, same_ground
         if key not in self._foretold:
             judged = self.judging(station, surface, reference, same_ground)
-            self._foretold[key] = foretold(judged, self.survey(surface).tolerance)
+            survey = self.survey(surface)
+            fresh = not self._history(survey.answers[station].station, surface)
+            known = self._outcomes.setdefault(surface, {}) if fresh else None
+            self._foretold[key] = foretold(judged, survey.tolerance, known)
         return self._foretold[key]
+
+    @cached_property
+    def _outcomes(self) -> dict[str, dict[float, Outcomes]]:
+        """What readings of untouched places come to, by surface and guard."""
+        return {}
+
+    def about_to_stand(self, mark: str, instrument: Instrument) -> LineOfSight | None:
+        """The line of sight of a level about to look back on `mark`, as though the rod there read nothing: it is
+        higher by what it does read. None where the level of the mark is not known."""
+        set_up = SetUp("", mark, Measured("0", 0.0), instrument)
+        marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
+        sights = self.of_kind(Foresight).values()
+        runs = Runs(marks, (*self.set_ups.values(), set_up), sights, self._holds_yet, self._farthest)
+        return LineOfSight(set_up, runs.heights[""], self._farthest) if "" in runs.heights else None
+
+    def _holds_yet(self, point: str, entry_id: str) -> bool:
+        """As `_holds`; for what is not recorded yet, whether the point was never knocked."""
+        return point not in self.knocked if entry_id == "" else self._holds(point, entry_id)
 
     @cached_property
     def _foretold(self) -> dict[tuple[str, str, str, bool], Foretold | None]:

@@ -10,7 +10,7 @@ from nivelum.instruments import views as instruments
 from nivelum.jobs import views as jobs
 from nivelum.lifts import views as lifts
 from nivelum.live import views as live
-from nivelum.readings.views import book
+from nivelum.readings.views import book, sheet
 from nivelum.readings.views import ground as readings
 from nivelum.readings.views import surface as surfaces
 from nivelum.records import views as records
@@ -46,6 +46,7 @@ job = [
     path("ground/level/", instruments.level, name="level"),
     path("ground/surface/", surfaces.surface, name="surface"),
     path("ground/book/", book.book, name="book"),
+    path("ground/sheet.json", sheet.sheet, name="field-sheet"),
     path("ground/targets/", book.targets, name="targets"),
     path("water/", water.water, name="water"),
     path("lifts/", lifts.lift, name="lifts"),

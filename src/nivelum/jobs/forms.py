@@ -7,10 +7,15 @@ from django import forms
 
 
 class EntryForm(forms.Form):
-    """Something recorded in the field: it brings its own identifier and the device's time, if it knows it."""
+    """Something recorded in the field: it brings its own identifier, and where the device knows them its time and
+    what the entry was answered to: the version of the design, and the newest entry of the record that was on the
+    screen. `still` is the version of the design for which whoever recorded it has said that it stands."""
 
     entry_id = forms.UUIDField(widget=forms.HiddenInput)
     device_at = forms.DateTimeField(required=False, widget=forms.HiddenInput)
+    answered_version = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
+    answered_number = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
+    still = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options["initial"] = {"entry_id": uuid.uuid4()} | (options.get("initial") or {})

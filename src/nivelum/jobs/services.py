@@ -10,6 +10,7 @@ from typing import Any
 from uuid import UUID
 
 from django.db import connection, transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from groundwork import job as core
@@ -168,8 +169,22 @@ def snapshot_at(job: Job, number: int) -> Snapshot:
 _then: OrderedDict[tuple[UUID, Unit, int], Snapshot] = OrderedDict()
 
 
-def _read(job: Job, today: date, until: int | None = None) -> Snapshot:
-    """The job's record from the database, up to entry `until` where one is named, assessed."""
+def snapshot_of_version(job: Job, version: int) -> Snapshot | None:
+    """The job as its design became `version`; None where it never did. Two queries; kept in this process."""
+    designs = Entry.objects.filter(job=job, kind=Kind.DESIGN).order_by("number").values_list("number", flat=True)
+    number = next(iter(designs[version - 1 : version]), None)
+    return None if number is None else snapshot_at(job, number)
+
+
+def snapshot_seen(job: Job, number: int, person: Person) -> Snapshot:
+    """The job as someone knows it who saw entry `number` last and has worked on without a signal since: the record
+    up to there, and what they recorded themself. One query."""
+    return _read(job, timezone.localdate(), number, person)
+
+
+def _read(job: Job, today: date, until: int | None = None, besides: Person | None = None) -> Snapshot:
+    """The job's record from the database, up to entry `until` where one is named and what `besides` has written
+    since, assessed."""
     site, number, head, version = None, 0, FIRST, 0
     entries: list[Value] = []
     sign_offs: list[core.SignOff] = []
@@ -178,7 +193,7 @@ def _read(job: Job, today: date, until: int | None = None) -> Snapshot:
     made: dict[str, Made] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
     if until is not None:
-        rows = rows.filter(number__lte=until)
+        rows = rows.filter(Q(number__lte=until) | Q(by=besides) if besides else Q(number__lte=until))
     columns = rows.values_list("id", "number", "kind", "by_id", "by_name", "at", "body", "hash")
     for entry_id, last_number, kind, by_id, by_name, at, written, last_hash in columns:
         number, head = last_number, last_hash

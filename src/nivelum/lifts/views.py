@@ -162,7 +162,7 @@ def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
 def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpResponse:
     """Records what `form` holds and shows where it was made, its errors beside its fields where there are any."""
     leaf = LEAF_OF.get(kind, "lifts")
-    field = FIRST_FIELD.get(kind) or next((n for n in form.fields if n not in ("entry_id", "device_at", "lift")), "")
+    field = FIRST_FIELD.get(kind) or next((f.name for f in form.visible_fields() if f.name != "lift"), "")
     done = recorded(visit, form, field)
     if done and not (request.htmx and leaf == "lifts"):
         kept = {name: request.POST[name] for name in ("lift",) if request.POST.get(name)}

@@ -54,9 +54,10 @@ def newest(assessment: Assessment, tool: Tool) -> Anchor | None:
 
 
 def hand(request: HttpRequest, visit: Visit, assessment: Assessment) -> Hand:
-    """What the person holds at this job: as they last said, else what was set up last by anyone, else the first."""
+    """What the person holds at this job: as what they send says, else as they last said, else what was set up last by
+    anyone, else the first."""
     tools = kit(visit.job.crew)
-    said = request.session.get(IN_HAND, {}).get(str(visit.job.id))
+    said = request.POST.get("tool") or request.session.get(IN_HAND, {}).get(str(visit.job.id))
     tool = next((t for t in tools if str(t.id) == said), None) or _last_used(assessment, tools) or tools[0]
     anchor = newest(assessment, tool)
     return Hand(tool, anchor, assessment.references[anchor.id] if anchor else None, tools)

@@ -1,18 +1,114 @@
-"""From a form to an entry, the same way from every screen."""
+"""From a form to an entry, the same way from every screen and from a device's outbox."""
 
+from uuid import UUID
+
+from django.urls import reverse
+from django.utils.translation import gettext
+from django.utils.translation import gettext as _
+
+from groundwork.answered import design_changed
+from groundwork.assess import Assessment
+from groundwork.entries import Entry as Value
+from groundwork.entries import FallCheck, Foresight, Reading
 from nivelum.jobs.access import Visit
 from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.models import Entry
-from nivelum.jobs.services import Author
-from nivelum.readings.services import Refused, record
+from nivelum.jobs.outbox import Refusal, Settled, Way
+from nivelum.jobs.services import Author, snapshot, snapshot_of_version
+from nivelum.jobs.templatetags.measures import standing_css
+from nivelum.readings.place import Place
+from nivelum.readings.services import LOST, Refused, record
 
 
 def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
-    """The entry `form` makes, or None with its errors saying why not; an error without a field goes to `field`."""
+    """The entry `form` makes, or None with its errors saying why not; an error without a field goes to `field`.
+
+    Raises `Settled` instead where the entry came from an outbox.
+    """
     if not form.is_valid():
+        if visit.from_outbox:
+            raise Settled(not_understood(form))
         return None
+    entry = form.value()
     try:
-        return record(visit, form.value(), Author(visit.person, form.cleaned_data["device_at"]))
+        _hold_to_design(visit, entry, form)
+        written = record(visit, entry, Author(visit.person, form.cleaned_data["device_at"]))
     except Refused as refused:
+        if visit.from_outbox:
+            raise Settled(_refusal(visit, entry, refused)) from refused
         form.add_error(refused.field if refused.field in form.fields else field, refused.message)
         return None
+    visit.written.append(written)
+    if visit.from_outbox:
+        raise Settled(written, _verdict(visit, entry))
+    return written
+
+
+def _verdict(visit: Visit, entry: Value) -> dict[str, str] | None:
+    """What a station comes to now that it was read, in the words of the pad; None for anything but a reading."""
+    if not isinstance(entry, Reading):
+        return None
+    judgement = snapshot(visit.job).assessment.survey(entry.surface).answers[entry.station].judgement
+    words = judgement.action.text(visit.job.crew.unit, gettext(judgement.action.phrase))
+    return {"css": standing_css(judgement.standing), "says": words}
+
+
+DESIGN = "design"
+
+
+def _hold_to_design(visit: Visit, entry: Value, form: EntryForm) -> None:
+    """Raises `Refused` where the design has changed what `entry` was made by since it was made, until whoever made it
+    says that it stands all the same. Nothing but a number is compared where the design is still that one."""
+    answered, now = form.cleaned_data["answered_version"], snapshot(visit.job)
+    version = now.assessment.job.version
+    if answered in (None, version) or form.cleaned_data["still"] == version:
+        return
+    if Entry.objects.filter(id=UUID(entry.id), job=visit.job).exists():
+        return
+    then = snapshot_of_version(visit.job, answered)
+    found = then and design_changed(entry, then.assessment, now.assessment)
+    if found:
+        words = found.text(visit.job.crew.unit, gettext(found.phrase))
+        message = _("The design was changed meanwhile (version {now}, this was made by version {then}). {words}")
+        raise Refused("", message.format(now=version, then=answered, words=words), DESIGN)
+
+
+def not_understood(form: EntryForm) -> Refusal:
+    """What could not be read, each field to be typed anew where it was typed."""
+    first = next(iter(form.errors.values()))[0]
+    shown = [name for name in form.errors if name in form.fields and not form.fields[name].widget.is_hidden]
+    return Refusal("wrong", str(first), tuple(_mend(form, name) for name in shown))
+
+
+def _mend(form: EntryForm, name: str) -> Way:
+    label = form.fields[name].label or _("What it should be")
+    return Way("mend", str(label), name)
+
+
+def _refusal(visit: Visit, entry: Value, refused: Refused) -> Refusal:
+    """Why, and the ways on that this kind of refusal has."""
+    assessment = snapshot(visit.job).assessment
+    code, ways = refused.code or "wrong", []
+    if code == DESIGN:
+        says = _("It stands: judge it by the design as it is now")
+        ways.append(Way("again", says, sets={"still": str(assessment.job.version)}))
+    if code == LOST and isinstance(entry, Reading | Foresight) and (other := _present_of(assessment, entry)):
+        says = _("It was read from the set-up that stands now: send it so")
+        ways.append(Way("again", says, sets={"set_up": other}))
+    match entry:
+        case Reading(station=station, surface=surface) | FallCheck(start=station, surface=surface):
+            place = reverse("ground", args=[visit.job.id]) + Place(surface, station).query()
+            ways.append(Way("go", _("Shoot {station} again").format(station=station), place))
+        case _ if code == LOST:
+            ways.append(Way("go", _("To the set-up that stands"), reverse("ground", args=[visit.job.id])))
+    return Refusal(code, refused.message, tuple(ways))
+
+
+def _present_of(assessment: Assessment, entry: Reading | Foresight) -> str:
+    """What stands now in the place of what a reading was taken against: of the same method, where that is known."""
+    named = next((e for e in assessment.job.entries if e.id == entry.set_up), None)
+    method = getattr(getattr(named, "instrument", None), "method", None)
+    for key in reversed(assessment.references):
+        if method is None or assessment.anchors[key].instrument.method == method:
+            return key
+    return ""

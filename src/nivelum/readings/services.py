@@ -21,12 +21,18 @@ from nivelum.jobs.services import Author, Conflict, append_value, lock, snapshot
 
 
 class Refused(Exception):
-    """The entry cannot stand; `field` is the one to mend and the message says how."""
+    """The entry cannot stand; `field` is the one to mend and the message says how. `code` tells apart what has come
+    between since the entry was made."""
 
-    def __init__(self, field: str, message: str) -> None:
+    def __init__(self, field: str, message: str, code: str = "") -> None:
         super().__init__(message)
         self.field = field
         self.message = message
+        self.code = code
+
+
+LOST = "set-up"
+"""What an entry was read against does not count any more."""
 
 
 @transaction.atomic
@@ -103,6 +109,7 @@ def _check_anchor(assessment: Assessment, anchor: str) -> None:
         raise Refused(
             "reading",
             _("That set-up no longer counts. Send it again only if it was read from the present one."),
+            LOST,
         )
 
 

@@ -14,13 +14,21 @@ from nivelum.crews.pins import prove
 from nivelum.crews.policy import TO_SIGN, Verb, require
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
-from nivelum.jobs.services import Author, append, lock, snapshot
+from nivelum.jobs.services import Author, Snapshot, append, lock, snapshot, snapshot_at, snapshot_seen
 
 OWN_SESSION: dict[str, Any] = {"by": "session"}
 
 
 class NotSigned(Exception):
-    """The stage was not signed; the message says why and what to do."""
+    """The stage was not signed; the message says why and what to do, `code` which of the reasons it is."""
+
+    def __init__(self, message: str, code: str = "held") -> None:
+        super().__init__(message)
+        self.code = code
+
+
+SIGNED, OVERTAKEN = "signed", "overtaken"
+"""Somebody else has signed; something was recorded that the signer has not seen."""
 
 
 @dataclass(frozen=True)
@@ -50,12 +58,16 @@ def sign_stage(
     author: Author,
     slot: Slot = Slot.LEAD,
     proof: dict[str, Any] = OWN_SESSION,
+    seen_at: int | None = None,
 ) -> Entry:
     """Signs `stage` on the evidence that stands now, if it is what the signer saw and nothing holds it.
 
-    Signers of one job go one after the other, so two at once end in one sign-off a slot. Sent again, it answers with
-    the sign-off as first written. Raises `NotSigned`, `KeyError` for a stage this job has not, `PermissionDenied`
-    where that signature takes another role.
+    `seen_at` is the newest entry that was on the signer's screen: what they have recorded themself since is known to
+    them too, signal or none. Signers of one job go one after the other, so two at once end in one sign-off a slot.
+    Sent again, it answers with the sign-off as first written.
+
+    Raises `NotSigned`, `KeyError` for a stage this job has not, `PermissionDenied` where that signature takes another
+    role.
     """
     require(visit.role, TO_SIGN[slot])
     lock(visit.job)
@@ -64,13 +76,13 @@ def sign_stage(
     shot = snapshot(visit.job)
     answer = shot.assessment.stage(stage)
     if signed := answer.signed.get(slot):
-        raise NotSigned(_("{name} has signed this stage already.").format(name=signed.by))
+        raise NotSigned(_("{name} has signed this stage already.").format(name=signed.by), SIGNED)
     if not answer.may_be_signed:
         raise NotSigned(_("Something holds this stage: see the list, and sign when it is cured."))
     if slot not in answer.step.slots:
         raise NotSigned(_("This stage does not want that signature."))
-    if evidence_seen != shot.assessment.evidence_hash(stage):
-        raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."))
+    if not _was_seen(visit, stage, evidence_seen, seen_at, shot):
+        raise NotSigned(_("Something was recorded since you opened this page. Look again, then sign."), OVERTAKEN)
     if str(visit.person.pk) in {standing.person for standing in answer.signed.values()}:
         raise NotSigned(_("It takes two people: somebody else signs this."))
     together = next(iter(answer.signed.values()), None)
@@ -82,9 +94,24 @@ def sign_stage(
         "proof": proof,
         "joins": (together.joins or together.id) if together else None,
         "supersedes": answer.sign_off.id if answer.sign_off and not together else None,
+        "seen_at": seen_at,
         "evidence": shot.assessment.evidence_of(stage),
     }
     return append(visit.job, Kind.SIGN_OFF, body, author, entry_id)
+
+
+def _was_seen(visit: Visit, stage: str, evidence: str, seen_at: int | None, now: Snapshot) -> bool:
+    """Whether the evidence as it stands is what the signer saw, or that and nothing but what they recorded since."""
+    stands = now.assessment.evidence_hash(stage)
+    if evidence == stands:
+        return True
+    if seen_at is None or not 0 < seen_at < now.number:
+        return False
+    shown = snapshot_at(visit.job, seen_at).assessment
+    if stage not in shown.steps or evidence != shown.evidence_hash(stage):
+        return False
+    known = snapshot_seen(visit.job, seen_at, visit.person).assessment
+    return stage in known.steps and known.evidence_hash(stage) == stands
 
 
 @transaction.atomic
@@ -108,7 +135,7 @@ def accept_finding(
         return known
     found = next((f for f in snapshot(visit.job).assessment.stage(stage).stops if f.identity == finding), None)
     if found is None:
-        raise NotSigned(_("That has changed since you opened this page. Look again."))
+        raise NotSigned(_("That has changed since you opened this page. Look again."), OVERTAKEN)
     if not found.acceptable:
         raise NotSigned(_("Nobody may accept that: it has to be cured."))
     require(visit.role, verb_to_accept(found))
@@ -134,7 +161,7 @@ def withdraw(
         id=withdraws, job=visit.job, kind__in=(Kind.SIGN_OFF, Kind.ACCEPTANCE)
     ).first()  # fmt: skip
     if found is None or str(withdraws) in snapshot(visit.job).assessment.withdrawn:
-        raise NotSigned(_("That was taken back already."))
+        raise NotSigned(_("That was taken back already."), SIGNED)
     if found.by_id != visit.person.pk and not visit.may(Verb.STRIKE_ANY):
         raise PermissionDenied
     body = {"withdraws": str(withdraws), "stage": found.body["stage"], "role": visit.role, "reason": reason.strip()}

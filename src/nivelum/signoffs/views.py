@@ -7,6 +7,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.findings import Finding
@@ -17,10 +18,12 @@ from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven
 from nivelum.crews.policy import TO_SIGN, Verb, may
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.models import Entry
+from nivelum.jobs.outbox import Refusal, Settled, Way
 from nivelum.jobs.photos import keep
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
-from nivelum.readings.recording import recorded
+from nivelum.readings.recording import not_understood, recorded
 from nivelum.signoffs.evidence import EVIDENCE
 from nivelum.signoffs.forms import (
     AcceptForm,
@@ -33,6 +36,7 @@ from nivelum.signoffs.forms import (
     WitnessForm,
 )
 from nivelum.signoffs.services import (
+    SIGNED,
     NotSigned,
     Signer,
     accept_finding,
@@ -61,8 +65,11 @@ def sign_offs_now(request: HttpRequest, visit: Visit) -> HttpResponse:
 def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Signs a stage."""
 
-    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
-        sign_stage(by.visit, data["stage"], data["seen"], data["entry_id"], author, data["slot"], by.proof)
+    def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
+        return sign_stage(
+            by.visit, data["stage"], data["seen"], data["entry_id"], author, data["slot"], by.proof,
+            data["answered_number"],
+        )  # fmt: skip
 
     return _proven(request, visit, SignForm(request.POST), act)
 
@@ -72,8 +79,8 @@ def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
 def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Accepts a stop in writing."""
 
-    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
-        accept_finding(
+    def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
+        return accept_finding(
             by.visit, data["stage"], data["finding"], data["reason"], data["entry_id"], author, by.proof
         )  # fmt: skip
 
@@ -85,8 +92,8 @@ def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
 def take_back(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Takes a sign-off or an acceptance back."""
 
-    def act(by: Signer, data: dict[str, Any], author: Author) -> None:
-        withdraw(by.visit, data["withdraws"], data["reason"], data["entry_id"], author, by.proof)
+    def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
+        return withdraw(by.visit, data["withdraws"], data["reason"], data["entry_id"], author, by.proof)
 
     return _proven(request, visit, WithdrawForm(request.POST), act)
 
@@ -121,7 +128,7 @@ def device(request: HttpRequest) -> str:
 
 
 def _proven(
-    request: HttpRequest, visit: Visit, form: SignerForm, act: Callable[[Signer, dict[str, Any], Author], None]
+    request: HttpRequest, visit: Visit, form: SignerForm, act: Callable[[Signer, dict[str, Any], Author], Entry]
 ) -> HttpResponse:
     """Does what only someone proven may do, and shows the stage with what came of it."""
     stage, refusal = _named(request, visit), ""
@@ -129,12 +136,23 @@ def _proven(
         data = form.cleaned_data
         try:
             by = signer(visit, data["signer"], data["pin"], device(request))
-            act(by, data, Author(by.visit.person, data["device_at"]))
+            visit.written.append(act(by, data, Author(by.visit.person, data["device_at"])))
         except NotProven as error:
             form.add_error("pin", str(error))
         except NotSigned as error:
             refusal = str(error)
+            if visit.from_outbox:
+                raise Settled(_not_signed(visit, stage, error)) from error
+    if visit.from_outbox:
+        raise Settled(visit.written[0] if visit.written else not_understood(form))
     return _answer(request, visit, stage, {"refusal": refusal, "sent": form})
+
+
+def _not_signed(visit: Visit, stage: str, error: NotSigned) -> Refusal:
+    """A signature made without a signal that cannot stand: what came between, and where to look at it."""
+    where = reverse("sign-offs", args=[visit.job.id]) + f"?stage={stage}"
+    says = _("See who signed") if error.code == SIGNED else _("Look at the stage as it stands, then sign it")
+    return Refusal(error.code, str(error), (Way("go", says, where),))
 
 
 def _witnessed(request: HttpRequest, visit: Visit, form: WitnessForm, field: str) -> HttpResponse:

@@ -6,12 +6,16 @@ from uuid import UUID
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
+from groundwork.entries import Reading
+from groundwork.misread import Suspicion
 from nivelum.crews.models import Tool
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
+from nivelum.jobs.outbox import Refusal, Settled, Way
 from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.readings.forms import (
     ANCHOR_FORMS,
@@ -82,6 +86,8 @@ def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
         entry = form.value()
         known = entry.station in shot.assessment.ground and not Entry.objects.filter(id=UUID(entry.id)).exists()
         doubt = shot.assessment.misreads(entry) if known and entry.surface == place.surface else None
+        if doubt and not entry.sure and visit.from_outbox:
+            raise Settled(_doubted(visit, entry, doubt))
         if doubt and not entry.sure:
             return _answer(request, visit, shot, place, suspicion=doubt, reading_form=form)
     if recorded(visit, form, "reading") is None:
@@ -90,6 +96,19 @@ def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
     reference, survey = _held_for(request, visit, shot).reference, shot.assessment.survey(place.surface)
     onward = survey.next_station(place.station, lambda s: reference is None or reference.spot(s.at) is not None)
     return _moved(request, visit, shot, Place(place.surface, onward), last=place.station)
+
+
+def _doubted(visit: Visit, entry: Reading, doubt: Suspicion) -> Refusal:
+    """A reading taken without a signal that looks misread: whoever read it says whether it does read that."""
+    words = doubt.words.text(visit.job.crew.unit, _(doubt.words.phrase))
+    keep_it = _("It does read {typed}: keep it").format(typed=entry.reading.raw)
+    place = reverse("ground", args=[visit.job.id]) + Place(entry.surface, entry.station).query()
+    ways = (
+        Way("again", keep_it, sets={"sure": entry.reading.raw}),
+        Way("mend", _("It reads"), "reading"),
+        Way("go", _("Shoot {station} again").format(station=entry.station), place),
+    )
+    return Refusal("doubt", words, ways)
 
 
 def _held_for(request: HttpRequest, visit: Visit, shot: Snapshot) -> Hand:

@@ -1,0 +1,29 @@
+"""Whose session a request is, told to the device that sends it: it keeps pages and entries apart by person."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib.auth import SESSION_KEY
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.utils.deprecation import MiddlewareMixin
+
+PERSON = "Nivelum-Person"
+
+
+class SignInFirst(LoginRequiredMiddleware):
+    """The sign-in page for whoever opens a page; for what a page fetches or sends by itself, that it is needed."""
+
+    def handle_no_permission(self, request: HttpRequest, view_func: Callable[..., Any]) -> HttpResponseBase:
+        if request.htmx or "application/json" in request.headers.get("Accept", ""):
+            return HttpResponse(status=401)
+        return super().handle_no_permission(request, view_func)
+
+
+class NamePerson(MiddlewareMixin):
+    """Every answer to somebody signed in says whom it is for."""
+
+    def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+        if person := request.session.get(SESSION_KEY):
+            response[PERSON] = person
+        return response

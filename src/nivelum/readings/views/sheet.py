@@ -1,0 +1,19 @@
+"""What a device takes along of Ground, so that it can judge readings where there is no signal."""
+
+from django.http import HttpRequest, JsonResponse
+from django.views.decorators.http import require_GET
+
+from nivelum.crews.policy import Verb
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.services import snapshot
+from nivelum.readings.hand import hand
+from nivelum.readings.sheet import field_sheet
+
+
+@require_GET
+@job_view(Verb.SEE)
+def sheet(request: HttpRequest, visit: Visit) -> JsonResponse:
+    """Targets and verdicts of every station and surface, as data."""
+    shot = snapshot(visit.job)
+    held = hand(request, visit, shot.assessment)
+    return JsonResponse(field_sheet(shot.assessment, shot.number, held, visit.job.crew.unit))
