@@ -3,6 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
+from nivelum.away import views as away
 from nivelum.bases.views import adviser, brief, falls, news, section, strength
 from nivelum.crews import views as crews
 from nivelum.exchange import views as exchange
@@ -21,6 +22,7 @@ from nivelum.water import views as water
 
 job = [
     path("", jobs.open_job, name="job"),
+    path("rooms.json", away.rooms, name="rooms"),
     path("base/", section.base, name="base"),
     path("base/news/", news.news, name="base-news"),
     path("base/keep/", section.keep_base, name="keep-base"),
@@ -111,6 +113,10 @@ urlpatterns = [
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),
     path("live/", live.stream, name="live"),
+    path("worker.js", away.worker, name="worker"),
+    path("app.webmanifest", away.manifest, name="manifest"),
+    path("signal/", away.signal, name="signal"),
+    path("waiting/", away.waiting, name="waiting"),
     path("shared/<str:token>/", include(shared)),
     path("jobs/new/", brief.new_job, name="new-job"),
     path("jobs/<uuid:job_id>/", include(job)),

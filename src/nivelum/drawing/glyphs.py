@@ -75,6 +75,15 @@ def symbols(root: Element, standings: Iterable[Standing]) -> None:
         glyph(defs, standing).set("id", symbol(standing))
 
 
+@lru_cache(maxsize=1)
+def every_symbol() -> SafeString:
+    """All marks for `use`, for a page whose script draws with them."""
+    root = sheet(0, 0, "", "")
+    root.set("aria-hidden", "true")
+    symbols(root, Standing)
+    return finished(root)
+
+
 @lru_cache(maxsize=256)
 def lone_glyph(standing: Standing, label: str) -> SafeString:
     """A mark by itself, for legends and banners."""

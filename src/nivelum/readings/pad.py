@@ -16,6 +16,7 @@ from groundwork.shots import StationAnswer
 from groundwork.stations import neighbour
 from groundwork.verdict import Standing
 from nivelum.crews.policy import Verb
+from nivelum.drawing.glyphs import symbol
 from nivelum.drawing.plan import plan
 from nivelum.drawing.stake import stake
 from nivelum.jobs.access import Visit
@@ -145,6 +146,7 @@ def table_data(table: Foretold) -> dict[str, Any]:
             {
                 "over": o.over,
                 "css": standing_css(o.standing),
+                "mark": symbol(o.standing),
                 "says": gettext(o.phrase).format_map(_Kept(o.counts)),
                 "base": o.base,
             }

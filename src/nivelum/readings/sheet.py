@@ -7,12 +7,11 @@ from typing import Any
 
 from groundwork.assess import Assessment
 from groundwork.base import Surface
-from groundwork.foretold import Foretold
+from groundwork.foretold import FAR, Foretold
 from groundwork.kit import Method
 from groundwork.measure import LONGEST_ROD, Unit, format_level
 from groundwork.references import LONGEST_DIP, Reference
 from nivelum.crews.models import Tool
-from nivelum.drawing.glyphs import symbol
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.forms import known_points
 from nivelum.readings.hand import Hand, newest
@@ -35,9 +34,7 @@ class Shelf:
         key = tuple((o.over, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in table.outcomes)
         if key not in self._places:
             self._places[key] = len(self.lists)
-            marks = [symbol(o.standing) for o in table.outcomes]
-            outcomes = table_data(table)["outcomes"]
-            self.lists.append([o | {"mark": mark} for o, mark in zip(outcomes, marks, strict=True)])
+            self.lists.append(table_data(table)["outcomes"])
         return self._places[key]
 
 
@@ -66,6 +63,7 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
             if Method(tool.method).has_a_line_of_sight
         ],
         "outcomes": shelf.lists,
+        "most": FAR,
     }
 
 

@@ -213,6 +213,7 @@ def _context(visit: Visit, asked: str) -> dict[str, Any]:
         "stops": [_stop(f, step, shot, crew) for f in step.findings if f.rule != "G06"],
         "asked": [(a, shot.made.get(a.entry)) for a in step.asked],
         "wanted": _wanted(step, assessment.evidence_hash(key), crew) if step.may_be_signed else [],
+        "provisional": [] if step.may_be_signed else _provisional(visit, step, assessment.evidence_hash(key), crew),
         "opens": [assessment.steps[each].stage for each in step.step.opens],
         "may_measure": visit.may(Verb.MEASURE),
         "may_withdraw_any": visit.may(Verb.STRIKE_ANY),
@@ -233,6 +234,13 @@ def _stop(finding: Finding, step: StageAnswer, shot: Snapshot, crew: list[Member
     verb = verb_to_accept(finding)
     people = [m for m in crew if finding.acceptable and may(m.role, verb)]
     return Stop(finding, accepted, shot.made.get(accepted.id) if accepted else None, people)
+
+
+def _provisional(visit: Visit, step: StageAnswer, seen: str, crew: list[Membership]) -> list[Wanted]:
+    """The signatures whoever looks could give a stage once what it lacks is done: without a signal they sign as it
+    stands before them, and the server judges it when the signal is back."""
+    mine = [m for m in crew if m.person_id == visit.person.pk]
+    return [want for want in _wanted(step, seen, mine) if want.people]
 
 
 def _wanted(step: StageAnswer, seen: str, crew: list[Membership]) -> list[Wanted]:

@@ -20,7 +20,7 @@ from groundwork.stages import Gate, StageAnswer
 from groundwork.verdict import Standing
 from groundwork.words import Words
 from groundwork.worked import Direction, Feel, GaugeTest, Moisture, Passed, Settling, Tamped, Work
-from nivelum.drawing.glyphs import CSS, lone_glyph
+from nivelum.drawing.glyphs import CSS, every_symbol, lone_glyph
 
 register = template.Library()
 
@@ -170,6 +170,8 @@ def glyph(standing: Standing) -> SafeString:
 def fall_of(ratio: float) -> str:
     return measure.format_fall(ratio)
 
+
+register.simple_tag(every_symbol, name="every_mark")
 
 FALL_SAYS = {
     FallCall.GOOD: _("falls as it should"),

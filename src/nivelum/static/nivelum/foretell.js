@@ -69,15 +69,28 @@ const foretell = (() => {
   function amount(length, unit) {
     if (unit === "m" || unit === "mm") return `${steps(length, 0.001)} mm`;
     if (unit === "ft") return `${(steps(length, 0.01 * FOOT) / 100).toFixed(2)}′`;
+    return feetInches(length, 3);
+  }
+
+  // Feet, inches and sixteenths, without the sign; inches alone below so many feet.
+  function feetInches(length, feetFrom) {
     let sixteenths = steps(length, INCH / 16);
     let feet = Math.floor(sixteenths / 192);
-    if (feet < 3) feet = 0;
+    if (feet < feetFrom) feet = 0;
     sixteenths -= feet * 192;
     const [whole, part] = [Math.floor(sixteenths / 16), sixteenths % 16];
     const by = part % 8 === 0 ? 8 : part % 4 === 0 ? 4 : part % 2 === 0 ? 2 : 1;
     const fraction = part ? `${part / by}/${16 / by}` : "";
     const shown = `${[whole || feet || !part ? whole : "", fraction].filter((piece) => piece !== "").join(" ")}″`;
     return feet ? `${feet}′ ${shown}` : shown;
+  }
+
+  // What the rod should read, as `format_reading` puts it.
+  function reading(metres, unit) {
+    if (unit === "ft-in") return `${metres < 0 && steps(metres, INCH / 16) ? "−" : ""}${feetInches(metres, 1)}`;
+    const [step, digits, scale, after] = { mm: [0.001, 0, 1, ""], m: [0.001, 3, 1000, ""], ft: [0.01 * FOOT, 2, 100, "′"] }[unit];
+    const shown = steps(metres, step) / scale;
+    return `${metres < 0 && shown ? "−" : ""}${shown.toFixed(digits)}${after}`;
   }
 
   // What a reading comes to: its mark and words, or null where the server has to say.
@@ -89,10 +102,10 @@ const foretell = (() => {
     const outcome = table.outcomes.findLast((each) => deviation > each.over);
     if (!outcome) return null;
     const length = outcome.base === null ? "" : amount(outcome.base + deviation, unit);
-    return { css: outcome.css, says: outcome.says.replace("{amount}", length) };
+    return { css: outcome.css, mark: outcome.mark, amount: length, says: outcome.says.replace("{amount}", length) };
   }
 
-  return { metres, amount, verdict };
+  return { metres, amount, reading, verdict };
 })();
 
 document.addEventListener("input", (event) => {

@@ -105,8 +105,10 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 
 // What was typed is still there; what was only looked up comes with the next news.
-for (const failure of ["htmx:sendError", "htmx:responseError"]) {
-  document.addEventListener(failure, (event) => tell(event.detail.requestConfig?.verb === "get" ? "noNews" : "notSent"));
+for (const failure of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) {
+  document.addEventListener(failure, (event) => {
+    if (!event.detail.requestConfig?.kept) tell(event.detail.requestConfig?.verb === "get" ? "noNews" : "notSent");
+  });
 }
 
 // A stage is drawn anew by whatever anybody records: what one is typing in it, where one stands in it and what is open
@@ -163,6 +165,7 @@ document.addEventListener("htmx:afterRequest", (event) => event.detail.successfu
 
 function tell(what) {
   const place = document.getElementById("told");
+  if (what === "noNews" && document.querySelector("#signal.away")) return;
   place.textContent = what ? place.dataset[what] : "";
 }
 
@@ -189,7 +192,10 @@ function listen({ live, job, known }) {
   news.addEventListener("look", look);
   news.addEventListener("here", () => htmx.trigger(document.body, "came"));
   news.addEventListener("open", () => tell());
-  news.addEventListener("error", () => tell("noNews"));
+  news.addEventListener("error", () => {
+    tell("noNews");
+    document.dispatchEvent(new Event("silence"));
+  });
   addEventListener("pagehide", () => news.close());
 }
 

@@ -1,0 +1,129 @@
+"""What makes Nivelum go on without a signal: its worker, what it takes along of a job, and what waits on a device."""
+
+import json
+from functools import cache
+from pathlib import Path
+
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.staticfiles.storage import staticfiles_storage
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils.http import urlencode
+from django.utils.translation import gettext as _
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_safe
+
+from nivelum.crews.policy import Verb
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.services import snapshot
+
+WORKER = Path(__file__).with_name("worker.js")
+FILES = (
+    "nivelum/built.css",
+    "nivelum/fonts/archivo-latin.woff2",
+    "nivelum/icon.svg",
+    "django_htmx/htmx-2.min.js",
+    "nivelum/nivelum.js",
+    "nivelum/field.js",
+    "nivelum/foretell.js",
+    "nivelum/drawings.js",
+    "nivelum/water.js",
+)
+"""What every page is made of: there before a page is wanted without a signal."""
+
+
+@cache
+def _worker() -> str:
+    files = json.dumps([staticfiles_storage.url(name) for name in FILES])
+    return f"self.FILES={files};\n{WORKER.read_text(encoding='utf-8')}"
+
+
+@require_safe
+@login_not_required
+def worker(_request: HttpRequest) -> HttpResponse:
+    """The service worker, at the root so that it serves every page."""
+    headers = {"Cache-Control": "no-cache"}
+    return HttpResponse(_worker(), content_type="text/javascript; charset=utf-8", headers=headers)
+
+
+@require_safe
+@login_not_required
+def manifest(_request: HttpRequest) -> HttpResponse:
+    """What a phone is told when it installs Nivelum."""
+    icons = [
+        {"src": staticfiles_storage.url(f"nivelum/icon-{size}.png"), "sizes": f"{size}x{size}", "type": "image/png",
+         "purpose": purpose}
+        for size in (192, 512) for purpose in ("any", "maskable")
+    ]  # fmt: skip
+    data = {
+        "id": "/",
+        "name": "Nivelum",
+        "short_name": "Nivelum",
+        "description": _("What the rod should read, whether it does, and what to do if not."),
+        "start_url": "/",
+        "scope": "/",
+        "display": "standalone",
+        "background_color": "#ece9e1",
+        "theme_color": "#18222b",
+        "icons": icons,
+    }
+    return JsonResponse(data, content_type="application/manifest+json")
+
+
+@require_safe
+@login_not_required
+@never_cache
+def signal(_request: HttpRequest) -> HttpResponse:
+    """That it is Nivelum that answers, and not a portal on the way."""
+    return HttpResponse(status=204, headers={"Nivelum-Signal": "yes"})
+
+
+@require_GET
+def waiting(request: HttpRequest) -> HttpResponse:
+    """What waits on this device; the page itself knows nothing of it, its script does."""
+    return render(request, "away/waiting.html")
+
+
+@require_GET
+@job_view(Verb.SEE)
+def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
+    """Every address of a job that opens without a signal: `rooms` as soon as the job is opened, `all` where somebody
+    takes it along."""
+    assessment, job = snapshot(visit.job).assessment, visit.job
+
+    def at(name: str, **query: str) -> str:
+        return reverse(name, args=[job.id]) + (f"?{urlencode(query)}" if query else "")
+
+    surfaces = [surface.key for surface in assessment.surfaces]
+    lifts = list(assessment.works.lifts)
+    stages = [answer.stage.key for answer in assessment.stage_line]
+    in_hand = assessment.in_hand.stage.key
+    photos = dict.fromkeys(filter(None, (getattr(entry, "photo", "") for entry in assessment.entries.values())))
+    opened = [
+        reverse("yard"),
+        reverse("waiting"),
+        at("ground"),
+        at("ground", surface=assessment.surface_in_hand),
+        at("lifts"),
+        at("lifts", lift=assessment.works.in_hand.key),
+        at("sign-offs"),
+        at("sign-offs", stage=in_hand),
+        at("set-out"),
+    ]
+    leaves = [
+        "base", "falls", "schools", "strength", "brief", "services", "strings", "square", "surface", "book", "water",
+        "lift-tests", "subgrade", "pour", "deliveries", "record-page",
+    ]  # fmt: skip
+    everything = [
+        *(at("ground", surface=key) for key in surfaces),
+        *(at("targets", surface=key) for key in surfaces),
+        *(at("water", surface=key) for key in surfaces),
+        *(at("sign-offs", stage=key) for key in stages),
+        *(at("lifts", lift=key) for key in lifts),
+        *(at("lift-tests", lift=key) for key in lifts),
+        *(at("spread-targets", lift=key) for key in lifts),
+        *(at(leaf) for leaf in leaves),
+        *(reverse("photo", args=[job.id, photo]) for photo in photos),
+    ]
+    return JsonResponse({"rooms": opened, "all": [each for each in everything if each not in opened]})

@@ -1,0 +1,367 @@
+// Ground without a signal: the pad drawn from the sheet that travels with the job, and the plan with what was read since.
+// Adds, subtracts and compares what the sheet holds; what is right or wrong was decided by the core.
+import * as outbox from "./outbox.js";
+import * as store from "./store.js";
+import { clock, element, phrase } from "./words.js";
+
+let sheet = null; // what travels with the job
+let place = null; // where one is, once the pad is drawn here
+let stand = null; // what is in hand, as chosen here
+let told = null; // the entry whose verdict stands over the pad
+let typedAgain = ""; // what was struck out, to be mended
+let settingUp = false;
+let entries = [];
+
+const job = () => document.body.dataset.job;
+const template = () => document.getElementById("pad-away");
+const here = () => document.getElementById("pad");
+const ends = (entry, address) => entry.action.endsWith(address);
+
+export const isShown = () => here()?.dataset.away !== undefined;
+export const isOnPad = (form) => Boolean(template() && form.closest("#pad"));
+
+// --- what the sheet says ---
+
+const surfaceOf = (key) => sheet.surfaces.find((surface) => surface.key === key);
+const counts = () => entries.filter((entry) => entry.state !== "refused" && !entries.some((other) => outbox.value(other, "strikes") === entry.id));
+const readings = () => counts().filter((entry) => ends(entry, "/ground/readings/"));
+
+// Levels set up on this device and not known to the server yet; each as high as its mark and what the rod read there.
+function ownStands() {
+  return counts().filter((entry) => ends(entry, "/ground/set-up/")).flatMap((entry) => {
+    const about = sheet.about.find((each) => each.tool === outbox.value(entry, "tool"));
+    const mark = about?.marks.find((each) => each.name === outbox.value(entry, "mark"));
+    const backsight = mark && foretell.metres(corrected(entry, "backsight"), sheet.unit);
+    if (!mark || backsight === null) return [];
+    const placed = Boolean(outbox.value(entry, "east"));
+    return [{ id: entry.id, tool: about.tool, name: about.name, method: about.method, reach: about.reach, height: mark.height + backsight, backsight, surfaces: mark.surfaces, placed }];
+  });
+}
+
+const stands = () => [...sheet.stands, ...ownStands()];
+
+function inHand() {
+  const all = stands();
+  return all.find((each) => each.id === stand) ?? ownStands().at(-1) ?? all.find((each) => each.id === sheet.held) ?? all[0];
+}
+
+// The table of a station against what stands: `same` for the same ground shot again. Null where the server has to say.
+function tableOf(from, key, station, same) {
+  const at = sheet.stations.indexOf(station);
+  const of = from?.surfaces[key];
+  if (!of || of.usual === null || at < 0) return null;
+  const odd = of.odd[at];
+  let [factor, list] = [odd?.[0] ?? -1, odd?.[1] ?? of.usual];
+  let offset = of.offsets ? of.offsets[at] : from.height - surfaceOf(key).design[at];
+  if (same) {
+    if (!odd?.[2]) return null;
+    [offset, factor, list] = odd[2];
+    if (!of.offsets) offset -= factor * from.backsight;
+  }
+  if (offset === null) return null;
+  return { offset, factor, most: sheet.most, outcomes: sheet.outcomes[list], judged: !from.placed };
+}
+
+const targetOf = (table) => table && -table.offset / table.factor;
+const wasShot = (key, station) => surfaceOf(key).shot.includes(station) || readingsAt(key, station).length > 0;
+const readingsAt = (key, station) => readings().filter((entry) => outbox.value(entry, "station") === station && outbox.value(entry, "surface") === key);
+
+function corrected(entry, field = "reading") {
+  const change = entries.findLast((other) => outbox.value(other, "corrects") === entry.id && other.state !== "refused");
+  return outbox.value(change ?? entry, change ? "reading" : field);
+}
+
+// What a reading kept here comes to, by the sheet; null where only the server can say: the same ground shot twice here.
+export function verdictOf(entry) {
+  const [key, station] = [outbox.value(entry, "surface"), outbox.value(entry, "station")];
+  const from = stands().find((each) => each.id === outbox.value(entry, "set_up"));
+  const earlier = readingsAt(key, station).filter((other) => other.order < entry.order);
+  const same = outbox.value(entry, "same_ground") === "true";
+  if (!surfaceOf(key) || (same && earlier.length)) return null;
+  const table = tableOf(from, key, station, same);
+  return table?.judged ? foretell.verdict(table, corrected(entry), sheet.unit) : null;
+}
+
+// The next station in walking order that wants shooting and can be read from here, else simply the next.
+function onward(key, station) {
+  const at = sheet.stations.indexOf(station);
+  const order = [...sheet.stations.slice(at + 1), ...sheet.stations.slice(0, at)];
+  return order.find((name) => !wasShot(key, name) && tableOf(inHand(), key, name, false)) ?? order[0] ?? station;
+}
+
+// --- what is typed ---
+
+// What the form on the pad was told its reading comes to, to be held against what the server makes of it.
+export function toldFor(form) {
+  if (form.id !== "reading") return null;
+  const data = JSON.parse(document.getElementById("foretold-data")?.textContent || "null");
+  return data && foretell.verdict(data.tables[form.elements.same_ground?.checked ? 1 : 0], form.elements.reading.value, data.unit);
+}
+
+// Whether something typed without a signal cannot be a reading; said beside it, and nothing is kept.
+export function refuses(form) {
+  const entry = form.querySelector("#entry");
+  form.querySelector(".cannot")?.remove();
+  if (!outbox.isAway() || !isShown() || !isOnPad(form) || !entry || !sheet) return false;
+  if (foretell.metres(entry.value, sheet.unit) !== null) return false;
+  const wrong = element("p", { class: "wrong cannot", role: "alert", id: "entry-wrong" }, phrase(template(), "cannot", { typed: entry.value.trim() || "—" }));
+  entry.setAttribute("aria-invalid", "true");
+  entry.closest("div").after(wrong);
+  entry.select();
+  return true;
+}
+
+// An entry made on the pad stays here: the pad goes on to what comes next. False where this pad has nothing to go on.
+export async function kept(entry) {
+  entries = await store.mine(job());
+  if (!sheet || !(await hasSheet())) return false;
+  const at = { surface: outbox.value(entry, "surface"), station: outbox.value(entry, "station") };
+  if (at.surface && at.station) place = at;
+  place ??= asked();
+  [typedAgain, settingUp] = ["", false];
+  if (ends(entry, "/ground/readings/")) {
+    told = entry.id;
+    place.station = onward(place.surface, place.station);
+  } else if (ends(entry, "/ground/set-up/")) {
+    if (!ownStands().some((each) => each.id === entry.id)) return false;
+    [stand, told] = [entry.id, null];
+  } else if (ends(entry, "/ground/strikes/")) {
+    const struck = entries.find((other) => other.id === outbox.value(entry, "strikes"));
+    typedAgain = struck ? outbox.value(struck, "reading") : "";
+    told = null;
+  } else if (!ends(entry, "/ground/corrections/") && !ends(entry, "/ground/fills/")) return false;
+  draw();
+  return true;
+}
+
+// --- where one goes ---
+
+const asked = (query = new URLSearchParams(location.search)) => {
+  const surface = surfaceOf(query.get("surface") ?? document.querySelector("#shown [name=surface]")?.value)?.key ?? sheet.surfaces[0].key;
+  const station = sheet.stations.includes(query.get("station")) ? query.get("station") : null;
+  return { surface, station: station ?? (wasShot(surface, sheet.stations[0]) ? onward(surface, sheet.stations[0]) : sheet.stations[0]) };
+};
+
+// Whether this pad goes where the page would have asked the server for: a station, or setting up.
+export function goes(path, target) {
+  const url = new URL(path, location.href);
+  if (!template() || !sheet || url.pathname !== location.pathname || target?.id !== "pad") return false;
+  const pane = url.searchParams.get("pane");
+  if (pane && pane !== "anew") return false;
+  const shown = document.querySelector("#shown [name=surface]").value;
+  if ((url.searchParams.get("surface") ?? shown) !== shown) {
+    location.assign(url);
+    return true;
+  }
+  place = asked(url.searchParams);
+  [told, typedAgain, settingUp] = [null, "", pane === "anew"];
+  draw();
+  return true;
+}
+
+// --- drawing ---
+
+function fill(pad, values) {
+  for (const [name, value] of Object.entries(values)) for (const spot of pad.querySelectorAll(`[data-fill=${name}]`)) spot.textContent = value;
+}
+
+function part(pad, name, shown) {
+  const found = pad.querySelector(`[data-part=${name}]`);
+  if (!shown) found.remove();
+  return shown ? found : null;
+}
+
+function draw() {
+  const pad = template().content.cloneNode(true).querySelector("#pad");
+  const from = inHand();
+  const to = from && !settingUp;
+  const surface = surfaceOf(place.surface);
+  const fields = { station: place.station, surface: place.surface, set_up: from?.id ?? "", shown_set_up: from?.id ?? "", shown_tool: from?.tool ?? "" };
+  for (const field of pad.querySelectorAll("input[type=hidden]")) {
+    if (field.name === "entry_id") field.value = crypto.randomUUID();
+    else if (field.name in fields) field.value = fields[field.name];
+  }
+  Object.assign(pad.querySelector("#here").dataset, { known: sheet.number, version: sheet.version });
+  fill(pad, { station: place.station, surface: surface.word, hand: from?.name ?? "" });
+  drawTold(pad);
+  drawHand(pad, from);
+  const read = part(pad, "read", to);
+  const anew = part(pad, "set-up", !to);
+  if (read) drawRead(pad, read, from);
+  if (anew) drawSetUp(anew);
+  for (const form of pad.querySelectorAll("form[data-what]")) {
+    form.dataset.what = phrase(form, "what", { station: place.station, surface: surface.word });
+  }
+  here().replaceWith(pad);
+  htmx.process(pad);
+  wake(pad);
+  pad.querySelector("#entry")?.focus({ preventScroll: true });
+  history.replaceState(null, "", `?${new URLSearchParams(place)}`);
+  drawPlan();
+}
+
+function drawTold(pad) {
+  const entry = counts().find((each) => each.id === told);
+  const box = part(pad, "told", entry);
+  if (!box) return;
+  const [station, found] = [outbox.value(entry, "station"), verdictOf(entry)];
+  box.className = `verdict v-${found?.css ?? "unknown"}`;
+  fill(box, { told: `${station}: ${found?.says ?? phrase(template(), "serverSays")}`, typed: phrase(template(), "notSent", { typed: corrected(entry), when: clock(entry.at) }) });
+  if (found) box.querySelector("svg").append(...document.getElementById(found.mark).cloneNode(true).childNodes);
+  else box.querySelector("svg").remove();
+  for (const field of box.querySelectorAll("[name=strikes], [name=corrects]")) field.value = entry.id;
+  for (const field of box.querySelectorAll("input[type=hidden][name=station]")) field.value = station;
+  for (const form of box.querySelectorAll("form[data-what]")) form.dataset.what = phrase(form, "what", { station, surface: surfaceOf(outbox.value(entry, "surface")).word });
+  if (!["low", "close"].includes(found?.css)) box.querySelector("[data-part=fill]")?.remove();
+}
+
+function drawHand(pad, from) {
+  const list = pad.querySelector("[data-part=stands]");
+  for (const each of stands()) {
+    const button = element("button", { type: "button", class: "press quiet", "aria-current": each.id === from?.id && "true" }, each.name);
+    button.addEventListener("click", () => {
+      [stand, settingUp] = [each.id, false];
+      draw();
+    });
+    list.append(button);
+  }
+  const anew = element("button", { type: "button", class: "press quiet" }, phrase(template(), "anew"));
+  anew.addEventListener("click", () => {
+    settingUp = true;
+    draw();
+  });
+  list.append(anew);
+  if (!from) pad.querySelector(".hand").remove();
+}
+
+function drawRead(pad, read, from) {
+  const { surface, station } = place;
+  const fresh = tableOf(from, surface, station, false);
+  const target = targetOf(fresh);
+  const shot = wasShot(surface, station);
+  const own = readingsAt(surface, station).length > 0;
+  fill(read, { target: target === null ? "—" : foretell.reading(target, sheet.unit) });
+  for (const words of read.querySelectorAll("[data-method]")) if (words.dataset.method !== (from.method === "optical" ? "laser" : from.method)) words.remove();
+  part(read, "same", shot);
+  part(read, "nothing", target === null);
+  part(read, "sight", target !== null && (target < 0 || target > from.reach));
+  const tables = [fresh, shot && !own ? tableOf(from, surface, station, true) : null];
+  read.querySelector("#foretold-data").textContent = JSON.stringify({ unit: sheet.unit, tables: tables.map((table) => (table?.judged ? table : null)) });
+  read.querySelector("#entry").value = typedAgain;
+  const next = onward(surface, station);
+  const skip = pad.querySelector("[data-part=skip]");
+  skip.textContent = phrase(template(), "skip", { station: next });
+  skip.href = `?${new URLSearchParams({ surface, station: next })}`;
+  skip.setAttribute("hx-get", skip.getAttribute("href"));
+  const left = sheet.stations.filter((name) => !wasShot(surface, name)).length;
+  fill(pad, { left: left ? phrase(template(), "left", { n: left }) : "" });
+}
+
+function drawSetUp(form) {
+  const list = form.querySelector("[data-part=marks]");
+  const tools = form.querySelector("select[name=tool]");
+  for (const each of sheet.about) tools.append(element("option", { value: each.tool }, each.name));
+  (sheet.about[0]?.marks ?? []).forEach((mark, n) => {
+    const choice = element("label", { class: "choice" }, element("input", { type: "radio", name: "mark", value: mark.name, checked: n === 0 && "" }), element("span", {}, `${mark.name} `, element("span", { class: "figure" }, mark.level)));
+    list.append(choice);
+  });
+}
+
+// The plan as last seen, and over it what was read on this device and is not sent.
+function drawPlan() {
+  const plan = document.querySelector("#plan svg.plan");
+  if (!plan || !sheet) return;
+  const key = document.querySelector("#shown [name=surface]").value;
+  if (isShown()) {
+    plan.querySelector(".walk")?.remove();
+    const sight = plan.querySelector(".sight");
+    const chosen = plan.querySelector(`[data-station="${CSS.escape(place.station)}"]`);
+    plan.querySelector(".station.chosen")?.classList.remove("chosen");
+    chosen?.classList.add("chosen");
+    if (sight && chosen) chosen.querySelector(".reach").after(sight);
+    const stake = document.querySelector("#stake");
+    if (stake && stake.querySelector("h2").textContent.trim() !== place.station) {
+      stake.replaceChildren(element("h2", { class: "text-3xl px-2" }, place.station), element("p", { class: "small px-2" }, phrase(template(), "stake")));
+    }
+  }
+  for (const entry of readings().filter((each) => outbox.value(each, "surface") === key)) {
+    const name = outbox.value(entry, "station");
+    const station = plan.querySelector(`[data-station="${CSS.escape(name)}"]`);
+    const found = verdictOf(entry);
+    if (!station) continue;
+    station.classList.add("waits");
+    station.setAttribute("aria-label", `${name}, ${found?.says ?? phrase(template(), "serverSays")}, ${phrase(template(), "unsent")}`);
+    const mark = station.querySelector("use");
+    if (!found || !mark) continue;
+    mark.setAttribute("href", `#${found.mark}`);
+    mark.setAttribute("class", `v-${found.css}`);
+    station.querySelector(".amount")?.remove();
+    if (found.amount && found.css !== "good") {
+      const amount = document.createElementNS("http://www.w3.org/2000/svg", "text");
+      for (const [name, value] of [["x", 13], ["y", 17], ["class", `amount v-${found.css}`]]) amount.setAttribute(name, value);
+      amount.textContent = found.amount;
+      station.append(amount);
+    }
+  }
+}
+
+export async function show(ofJob) {
+  entries = ofJob;
+  if (template() && sheet && (readings().length || isShown())) drawPlan();
+}
+
+// Everything is sent: the pad is the server's again, where one stands, unless something is being typed.
+export function leave() {
+  if (here().querySelector("#entry")?.value) return;
+  if (document.body.dataset.kept !== undefined) return location.reload();
+  const at = `?${new URLSearchParams(place)}`;
+  [place, told, stand, settingUp] = [null, null, null, false];
+  htmx.ajax("GET", at, { target: "#pad", swap: "outerHTML" });
+}
+
+// --- the sheet itself ---
+
+async function hasSheet() {
+  sheet ??= await store.sheetOf(job());
+  return Boolean(sheet);
+}
+
+let fetching = null;
+
+// Fetches the sheet where the one held is older than the page.
+async function fetchSheet() {
+  const known = Number(document.querySelector("#here")?.dataset.known ?? document.body.dataset.known ?? 0);
+  await hasSheet();
+  const changed = sheet && isOnGround() && !isShown() && sheet.held !== (document.querySelector("#shown [name=shown_set_up]")?.value || null);
+  if (outbox.isAway() || (sheet && sheet.number >= known && !changed)) return;
+  try {
+    const response = await fetch(document.body.dataset.sheet, { headers: { Accept: "application/json" } });
+    if (!response.ok) return;
+    sheet = await response.json();
+    await store.keepSheet(job(), sheet);
+  } catch {
+    // without a signal the one held has to do
+  }
+}
+
+const isOnGround = () => Boolean(template());
+
+function soon(after) {
+  clearTimeout(fetching);
+  fetching = setTimeout(fetchSheet, after);
+}
+
+export async function begin() {
+  if (!job() || !document.body.dataset.sheet) return;
+  entries = await store.mine(job());
+  if (template()) document.body.append(template().content.querySelector("[data-part=symbols]").cloneNode(true));
+  const old = document.body.dataset.kept !== undefined;
+  if (await hasSheet()) {
+    if (old && isOnGround() && here().querySelector("form")) {
+      place = asked();
+      draw();
+    }
+  }
+  if (!old) soon(800);
+  document.addEventListener("htmx:afterSettle", () => !isShown() && soon(1500));
+}
