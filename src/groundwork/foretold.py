@@ -18,12 +18,23 @@ FAR = DEEPEST * FILL_LIFT
 """No deviation is foretold further from design than this, metres: it is left to the server."""
 
 
+@dataclass(frozen=True, order=True)
+class Edge:
+    """A deviation at which an answer may change, metres: `at`, so many `guards` above or below."""
+
+    at: float
+    guards: int = 0
+
+    def over(self, guard: float) -> float:
+        return self.at + self.guards * guard
+
+
 @dataclass(frozen=True)
 class Outcome:
-    """What a deviation over `over` comes to, up to the next outcome's: the standing, the phrase with its counts, and
+    """What a deviation over `edge` comes to, up to the next outcome's: the standing, the phrase with its counts, and
     the length in it, |`base` + deviation|, metres; None where the phrase has none."""
 
-    over: float
+    edge: "Edge"
     standing: Standing
     phrase: str
     counts: dict[str, int]
@@ -32,12 +43,13 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Foretold:
-    """A deviation is `offset` + `factor` × the reading, metres; `outcomes` by rising deviation; nothing is foretold
-    beyond `most` either way."""
+    """A deviation is `offset` + `factor` × the reading, metres; `outcomes` by rising deviation, `guard` clear of the
+    limits; nothing is foretold beyond `most` either way."""
 
     offset: float
     factor: float
     outcomes: tuple[Outcome, ...]
+    guard: float
     most: float = FAR
 
 
@@ -58,7 +70,7 @@ def foretold(
     offset, factor = none.deviation, one.deviation - none.deviation
     guard = COVERAGE * none.uncertainty
     if known is not None and guard in known:
-        return Foretold(offset, factor, known[guard])
+        return Foretold(offset, factor, known[guard], guard)
 
     def at(deviation: float) -> Judgement:
         found = judged((deviation - offset) / factor)
@@ -67,26 +79,28 @@ def foretold(
         return found
 
     rows: list[Outcome] = []
-    for low, high in pairwise(_edges(tolerance, guard)):
+    for edge, above in pairwise(_edges(tolerance, guard)):
+        low, high = edge.over(guard), above.over(guard)
         first, second = (low * 3 + high) / 4, (low + high * 3) / 4
-        row = _outcome(low, first, at(first), second, at(second))
+        row = _outcome(edge, first, at(first), second, at(second))
         if not rows or (rows[-1].standing, rows[-1].phrase, rows[-1].counts, rows[-1].base) != (
             row.standing, row.phrase, row.counts, row.base,
         ):  # fmt: skip
             rows.append(row)
     if known is not None:
         known[guard] = tuple(rows)
-    return Foretold(offset, factor, tuple(rows))
+    return Foretold(offset, factor, tuple(rows), guard)
 
 
-def _edges(tolerance: Tolerance, guard: float) -> Sequence[float]:
-    """Every deviation at which an answer may change, from below."""
-    limits = (tolerance.high + guard, tolerance.high - guard, -tolerance.low + guard, -tolerance.low - guard)
-    lifts = (-FILL_LIFT * number - 1e-9 * FILL_LIFT for number in range(1, DEEPEST))
-    return sorted({-FAR, FAR, 0.0, 1e-9 - SKIN, *limits, *lifts})
+def _edges(tolerance: Tolerance, guard: float) -> Sequence[Edge]:
+    """Every deviation at which an answer may change, each once, from below."""
+    limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, -1))
+    lifts = (Edge(-FILL_LIFT * number - 1e-9 * FILL_LIFT) for number in range(1, DEEPEST))
+    edges = {edge.over(guard): edge for edge in (*limits, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))}
+    return [edges[over] for over in sorted(edges)]
 
 
-def _outcome(over: float, first: float, one: Judgement, second: float, other: Judgement) -> Outcome:
+def _outcome(edge: Edge, first: float, one: Judgement, second: float, other: Judgement) -> Outcome:
     """The outcome between two edges, seen at two places between them: there the length in the phrase is |base +
     deviation|, with the same base at both."""
     amount, next_amount = one.action.lengths.get("amount"), other.action.lengths.get("amount")
@@ -94,4 +108,4 @@ def _outcome(over: float, first: float, one: Judgement, second: float, other: Ju
     if amount is not None and next_amount is not None:
         rises = (next_amount - amount) / (second - first) > 0
         base = round((amount if rises else -amount) - first, 9)
-    return Outcome(over, one.standing, one.action.phrase, dict(one.action.counts), base)
+    return Outcome(edge, one.standing, one.action.phrase, dict(one.action.counts), base)

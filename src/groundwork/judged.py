@@ -200,47 +200,61 @@ class Judged:
         return survey.target(survey.answers[station].station, reference or self.present)
 
     def foretold(
-        self, station: str, surface: str, reference: Reference, same_ground: bool = False
+        self,
+        station: str,
+        surface: str,
+        reference: Reference,
+        same_ground: bool = False,
+        before: tuple[float, ...] = (),
     ) -> Foretold | None:
-        """What the next reading at a station against `reference` will come to, whatever it is."""
-        key = station, surface, reference.id, same_ground
+        """What the next reading at a station against `reference` will come to, whatever it is; `before` was read
+        there just now, on ground that was untouched then, and is not recorded yet."""
+        key = station, surface, reference.id, same_ground, before
         if key not in self._foretold:
-            judged = self.judging(station, surface, reference, same_ground)
+            judged = self.judging(station, surface, reference, same_ground, before)
             survey = self.survey(surface)
             fresh = not self._history(survey.answers[station].station, surface)
-            known = self._outcomes.setdefault(surface, {}) if fresh else None
+            known = self._outcomes.setdefault((surface, len(before)), {}) if fresh else None
             self._foretold[key] = foretold(judged, survey.tolerance, known)
         return self._foretold[key]
 
     @cached_property
-    def _outcomes(self) -> dict[str, dict[float, Outcomes]]:
-        """What readings of untouched places come to, by surface and guard."""
+    def _outcomes(self) -> dict[tuple[str, int], dict[float, Outcomes]]:
+        """What readings of untouched places come to, by surface, how many there were before, and guard."""
         return {}
 
     def about_to_stand(self, mark: str, instrument: Instrument) -> LineOfSight | None:
         """The line of sight of a level about to look back on `mark`, as though the rod there read nothing: it is
         higher by what it does read. None where the level of the mark is not known."""
-        set_up = SetUp("", mark, Measured("0", 0.0), instrument)
+        set_up = SetUp(f"{instrument.method} {instrument.name} on {mark}", mark, Measured("0", 0.0), instrument)
         marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
         sights = self.of_kind(Foresight).values()
         runs = Runs(marks, (*self.set_ups.values(), set_up), sights, self._holds_yet, self._farthest)
-        return LineOfSight(set_up, runs.heights[""], self._farthest) if "" in runs.heights else None
+        height = runs.heights.get(set_up.id)
+        return None if height is None else LineOfSight(set_up, height, self._farthest)
 
     def _holds_yet(self, point: str, entry_id: str) -> bool:
         """As `_holds`; for what is not recorded yet, whether the point was never knocked."""
-        return point not in self.knocked if entry_id == "" else self._holds(point, entry_id)
+        return self._holds(point, entry_id) if entry_id in self.entries else point not in self.knocked
 
     @cached_property
-    def _foretold(self) -> dict[tuple[str, str, str, bool], Foretold | None]:
+    def _foretold(self) -> dict[tuple[str, str, str, bool, tuple[float, ...]], Foretold | None]:
         return {}
 
     def judging(
-        self, station: str, surface: str, reference: Reference, same_ground: bool = False
+        self,
+        station: str,
+        surface: str,
+        reference: Reference,
+        same_ground: bool = False,
+        before: tuple[float, ...] = (),
     ) -> Callable[[float], Judgement | None]:
         """The judgement of a station as a function of what is read there next, metres; None where nothing can be."""
         survey = self.survey(surface)
         answer = survey.answers[station]
         history = self._history(answer.station, surface)
+        for reading in before:
+            history.append(Shot(self._sights(reference, reading, answer.station)))
 
         def judged(reading: float) -> Judgement | None:
             sights = self._sights(reference, reading, answer.station)

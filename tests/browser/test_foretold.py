@@ -1,9 +1,12 @@
 """What the page foretells while one types is what the core says once it is sent: thousands of cases, edges too."""
 
+import json
 import random
+import subprocess
 import uuid
 from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from playwright.sync_api import expect
@@ -11,23 +14,32 @@ from playwright.sync_api import expect
 from groundwork import entries as e
 from groundwork.assess import Assessment, assess
 from groundwork.jobfile import loads
-from groundwork.kit import Instrument, Method
-from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, format_amount, parse_rod
-from groundwork.references import tied
+from groundwork.kit import LASER, OPTICAL, STRING, Instrument, Method
+from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, format_amount, format_reading, parse_rod
+from groundwork.references import Reference, tied
 from groundwork.verdict import COVERAGE
 from nivelum.jobs.templatetags.measures import standing_css
+from nivelum.readings.hand import Hand
 from nivelum.readings.pad import table_data
+from nivelum.readings.sheet import field_sheet
 from tests.conftest import DRAINED_PAD, World
 from tests.walking import Crew, mm, name
 
-SCRIPT = Path(__file__).parents[2] / "src/nivelum/static/nivelum/foretell.js"
+ROOT = Path(__file__).parents[2]
+SCRIPT = ROOT / "src/nivelum/static/nivelum/foretell.js"
+SHEET = ROOT / "src/nivelum/scripts/sheet.js"
 
 
 @pytest.fixture(scope="module")
-def script(browser):
+def script(browser, tmp_path_factory):
+    bundled = tmp_path_factory.mktemp("scripts") / "sheet.js"
+    esbuild = str(ROOT / "node_modules/.bin/esbuild")
+    subprocess.run([esbuild, str(SHEET), "--format=iife", "--global-name=sheets", f"--outfile={bundled}"], check=True,
+                   capture_output=True)  # fmt: skip
     page = browser.new_page()
     page.set_content("<p></p>")
-    page.add_script_tag(path=str(SCRIPT))
+    for path in (SCRIPT, bundled):
+        page.add_script_tag(path=str(path))
     yield page
     page.close()
 
@@ -72,6 +84,10 @@ def pad() -> tuple[Assessment, list[tuple]]:
     return crew.now, [crew.now.references[level.id], crew.now.references[string.id]]
 
 
+TOLD = "((...given) => { const v = foretell.verdict(...given); return v && { css: v.css, says: v.says } })"
+"""What the script tells, without what it draws it with."""
+
+
 def test_what_is_foretold_is_what_the_core_says(script) -> None:
     chance = random.Random(8)
     assessment, references = pad()
@@ -101,10 +117,100 @@ def test_what_is_foretold_is_what_the_core_says(script) -> None:
         foretold_ += want is not None
         cases.append([table_data(table), text, str(unit)])
         expected.append(want)
-    got = script.evaluate("(cases) => cases.map(([table, text, unit]) => foretell.verdict(table, text, unit))", cases)
+    got = script.evaluate(f"(cases) => cases.map(([table, text, unit]) => {TOLD}(table, text, unit))", cases)
     wrong = [(case[1:], g, w) for case, g, w in zip(cases, got, expected, strict=True) if g != w]
     assert not wrong, (len(wrong), wrong[:5])
     assert foretold_ > 5000
+
+
+def kit() -> tuple[SimpleNamespace, ...]:
+    return tuple(
+        SimpleNamespace(id=method.value, name=method.value, method=method.value, driver="", instrument=instrument)
+        for method, instrument in ((Method.LASER, LASER), (Method.OPTICAL, OPTICAL), (Method.STRING, STRING))
+    )
+
+
+def standing(chance: random.Random) -> tuple[Assessment, list[tuple[Reference, Assessment, dict | None]]]:
+    """The pad, and what may be read against: what stands, and levels set up since without a signal, each with the
+    assessment that knows it and what the device knows of it."""
+    assessment, references = pad()
+    against = [(reference, assessment, None) for reference in references]
+    for tool, mark in ((t, m) for t in kit()[:2] for m in assessment.marks):
+        backsight = chance.uniform(0.2, 2.4)
+        set_up = e.SetUp(name(), mark, Measured(f"{backsight}", backsight), tool.instrument)
+        since = assess(replace(assessment.job, entries=(*assessment.job.entries, set_up)))
+        told = {"id": set_up.id, "tool": tool.id, "mark": mark, "backsight": backsight}
+        against.append((since.references[set_up.id], since, told))
+    return assessment, against
+
+
+def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
+    """Every station and surface, levels set up since, the same ground shot again, recorded or not."""
+    chance = random.Random(26)
+    assessment, against = standing(chance)
+    level = assessment.anchors[against[0][0].id]
+    unit, cases, expected = Unit.MILLIMETRES, [], []
+    held = Hand(kit()[0], level, against[0][0], kit())
+    sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
+    assert [stand["id"] for stand in sheet["stands"]] == [reference.id for reference, _a, told in against if not told]
+    while len(cases) < 8000:
+        reference, knows, told = chance.choice(against)
+        surface, station = chance.choice([s.key for s in assessment.surfaces]), chance.choice(list(assessment.ground))
+        answer = assessment.survey(surface).answers[station]
+        target = knows.target(station, surface, reference)
+        if target is None:
+            continue
+        again = chance.random() < 0.3
+        before = target + chance.uniform(-0.05, 0.05) if again and chance.random() < 0.6 else None
+        if again and before is None and not answer.judgement.shots:
+            continue
+        judged = knows.judging(station, surface, reference, again, () if before is None else (before,))
+        tolerance, none = knows.survey(surface).tolerance, judged(0.0)
+        guard, factor = COVERAGE * none.uncertainty, judged(1.0).deviation - none.deviation
+        edge = chance.choice(
+            [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, -0.04,
+             -0.075, 0.0, chance.uniform(-0.2, 0.2)]
+        )  # fmt: skip
+        read = (edge + chance.choice([0.0, 1e-4, -1e-4, 2e-6, -2e-6, 1e-3]) - none.deviation) / factor
+        text = f"{max(0.0, read) * 1000:.{chance.choice([0, 1, 3])}f} mm"
+        try:
+            verdict = judged(parse_rod(text, unit).metres)
+        except MeasureError:
+            continue
+        cases.append([told, reference.id, surface, station, again, before, text])
+        expected.append({"css": standing_css(verdict.standing), "says": verdict.action.text(unit)})
+    got = script.evaluate(
+        f"""([sheet, cases]) => cases.map(([told, id, surface, station, again, before, text]) => {{
+          const from = told ? sheets.setUpOn(sheet, told) : sheet.stands.find((each) => each.id === id);
+          return {TOLD}(sheets.tableOf(sheet, from, surface, station, again, before), text, sheet.unit);
+        }})""",
+        [sheet, cases],
+    )
+    wrong = [(case, g, w) for case, g, w in zip(cases, got, expected, strict=True) if g != w]
+    assert not wrong, (len(wrong), wrong[:5])
+    assert sum(case[0] is not None for case in cases) > 3000
+    assert sum(case[4] for case in cases) > 1000
+
+
+def test_the_sheets_targets_are_the_cores_in_every_rod(script) -> None:
+    chance = random.Random(4)
+    assessment, against = standing(chance)
+    held = Hand(kit()[0], assessment.anchors[against[0][0].id], against[0][0], kit())
+    for unit in Unit:
+        sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
+        cases = [(told, reference.id, surface.key, station) for reference, _knows, told in against
+                 for surface in assessment.surfaces for station in assessment.ground]  # fmt: skip
+        got = script.evaluate(
+            """([sheet, cases]) => cases.map(([told, id, surface, station]) => {
+              const from = told ? sheets.setUpOn(sheet, told) : sheet.stands.find((each) => each.id === id);
+              const target = sheets.targetOf(sheets.tableOf(sheet, from, surface, station));
+              return target === null ? null : foretell.reading(target, sheet.unit);
+            })""",
+            [sheet, cases],
+        )
+        targets = [knows.target(station, surface.key, reference) for reference, knows, _told in against
+                   for surface in assessment.surfaces for station in assessment.ground]  # fmt: skip
+        assert got == [None if target is None else format_reading(target, unit) for target in targets]
 
 
 def test_the_table_is_what_a_whole_assessment_comes_to() -> None:

@@ -155,6 +155,7 @@ READS = {
     "targets", "water", "lifts", "lifts-now", "spread-targets", "lift-tests", "subgrade", "pour",
     "deliveries", "set-out", "set-out-now", "services", "strings", "square", "sign-offs", "sign-offs-now", "photo",
     "record-page", "record", "signed-drawing", "handover-calendar", "company", "job-file", "surface-file", "outline",
+    "rooms", "field-sheet",
 }  # fmt: skip
 MEASURED = {"level", "probe", "lifts-more"}
 SENDS = {

@@ -142,9 +142,11 @@ def table_data(table: Foretold) -> dict[str, Any]:
         "offset": table.offset,
         "factor": table.factor,
         "most": table.most,
+        "guard": table.guard,
         "outcomes": [
             {
-                "over": o.over,
+                "at": o.edge.at,
+                "guards": o.edge.guards,
                 "css": standing_css(o.standing),
                 "mark": symbol(o.standing),
                 "says": gettext(o.phrase).format_map(_Kept(o.counts)),

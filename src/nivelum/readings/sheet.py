@@ -2,11 +2,10 @@
 level about to stand, what a reading comes to at every station of every surface. Data only: whoever holds it adds,
 subtracts and compares."""
 
-from collections.abc import Callable
 from typing import Any
 
 from groundwork.assess import Assessment
-from groundwork.base import Surface
+from groundwork.base import Surface, SurfaceKey
 from groundwork.foretold import FAR, Foretold
 from groundwork.kit import Method
 from groundwork.measure import LONGEST_ROD, Unit, format_level
@@ -24,14 +23,15 @@ NEAR_ENOUGH = 10
 
 
 class Shelf:
-    """Outcome lists, each kept once and named by its place."""
+    """Lists of outcomes, each kept once and named by its place; how far they keep clear of their edges is not in
+    them, so that many stations share one."""
 
     def __init__(self) -> None:
         self.lists: list[list[dict[str, Any]]] = []
         self._places: dict[Any, int] = {}
 
     def place(self, table: Foretold) -> int:
-        key = tuple((o.over, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in table.outcomes)
+        key = tuple((o.edge, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in table.outcomes)
         if key not in self._places:
             self._places[key] = len(self.lists)
             self.lists.append(table_data(table)["outcomes"])
@@ -72,8 +72,9 @@ def _surface(assessment: Assessment, surface: Surface) -> dict[str, Any]:
     return {
         "key": surface.key,
         "word": str(surface_word(surface)),
+        "remembers": surface.kind is SurfaceKey.FORMATION,
         "shot": [name for name, answer in survey.answers.items() if answer.judgement.shots],
-        "design": [round(answer.design, NEAR_ENOUGH) for answer in survey.answers.values()],
+        "design": [_short(answer.design) for answer in survey.answers.values()],
     }
 
 
@@ -81,7 +82,7 @@ def _stand(
     assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf
 ) -> dict[str, Any]:
     """Something that stands: where each reading against it is nought from design, and what it comes to."""
-    tables = _tables(assessment, reference, surfaces, shelf, lambda table: round(table.offset, NEAR_ENOUGH))
+    tables = _tables(assessment, reference, surfaces, shelf, offsets=True)
     return {
         "id": reference.id,
         "tool": str(tool.id),
@@ -106,35 +107,54 @@ def _about_to_stand(
                 {
                     "name": name,
                     "level": format_level(level, unit),
-                    "height": round(reference.height.level, NEAR_ENOUGH),
-                    "surfaces": _tables(assessment, reference, surfaces, shelf, None),
+                    "height": _short(reference.height.level),
+                    "surfaces": _tables(assessment, reference, surfaces, shelf, offsets=False),
                 }
             )
     return {"tool": str(tool.id), "name": tool.name, "method": tool.method, "reach": LONGEST_ROD, "marks": marks}
 
 
 def _tables(
-    assessment: Assessment, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf,
-    offset: Callable[[Foretold], float] | None,
-) -> dict[str, Any]:  # fmt: skip
-    """By surface: the outcomes of most stations, those of the others by their place in the list, and the offsets,
-    None where nothing can be read; without `offset` they follow from the height and the design."""
-    found: dict[str, dict[str, Any]] = {}
-    for surface in surfaces:
-        answers = assessment.survey(surface.key).answers
-        fresh = {name: assessment.foretold(name, surface.key, reference) for name in answers}
-        places = {name: shelf.place(table) for name, table in fresh.items() if table}
-        usual = max(set(places.values()), key=list(places.values()).count, default=None)
-        odd: dict[int, list[Any]] = {}
-        for at, (name, answer) in enumerate(answers.items()):
-            table, same = fresh[name], None
-            if answer.judgement.shots:
-                same = assessment.foretold(name, surface.key, reference, same_ground=True)
-            factor = table and round(table.factor, NEAR_ENOUGH)
-            if table and (places[name] != usual or same or factor != -1.0):
-                again = [same.offset, same.factor, shelf.place(same)] if same else None
-                odd[at] = [factor, places[name], again]
-        found[surface.key] = {"usual": usual, "odd": odd}
-        if offset:
-            found[surface.key]["offsets"] = [table and offset(table) for table in fresh.values()]
-    return found
+    assessment: Assessment, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf, *, offsets: bool
+) -> dict[str, Any]:
+    """By surface: what most stations come to, fresh and shot again on the same ground, what the others do by their
+    place in the list, how far each keeps clear of the edges; and the offsets, None where nothing can be read, which
+    where they are left out follow from the height and the design."""
+    return {surface.key: _table(assessment, reference, surface.key, shelf, offsets) for surface in surfaces}
+
+
+def _table(assessment: Assessment, reference: Reference, surface: str, shelf: Shelf, offsets: bool) -> dict[str, Any]:
+    answers = assessment.survey(surface).answers
+    fresh = {name: assessment.foretold(name, surface, reference) for name in answers}
+    again = {name: table and assessment.foretold(name, surface, reference, True, (0.0,))
+             for name, table in fresh.items()}  # fmt: skip
+    places = {
+        name: (shelf.place(table), shelf.place(twice))
+        for name, table in fresh.items()
+        if table and (twice := again[name])
+    }
+    usual = max(set(places.values()), key=list(places.values()).count, default=None)
+    odd: dict[int, list[Any]] = {}
+    for at, (name, answer) in enumerate(answers.items()):
+        same = assessment.foretold(name, surface, reference, True) if answer.judgement.shots else None
+        if name in places and (places[name] != usual or same):
+            before = [same.offset, same.factor, same.guard, shelf.place(same)] if same else None
+            odd[at] = [*places[name], before]
+    found = {
+        "usual": usual,
+        "odd": odd,
+        "guards": _shared([_short(table.guard if table else None) for table in fresh.values()]),
+        "again": _shared([_short(table.guard if table else None) for table in again.values()]),
+    }
+    return found | (
+        {"offsets": [_short(table.offset if table else None) for table in fresh.values()]} if offsets else {}
+    )
+
+
+def _short(metres: float | None) -> float | None:
+    return None if metres is None else round(metres, NEAR_ENOUGH)
+
+
+def _shared(values: list[float | None]) -> list[float | None]:
+    """One for all, where they are all alike."""
+    return values[:1] if len(set(values)) == 1 else values

@@ -1,6 +1,7 @@
 // Ground without a signal: the pad drawn from the sheet that travels with the job, and the plan with what was read since.
 // Adds, subtracts and compares what the sheet holds; what is right or wrong was decided by the core.
 import * as outbox from "./outbox.js";
+import { onward, setUpOn, surfaceOf, tableOf, targetOf } from "./sheet.js";
 import * as store from "./store.js";
 import { clock, element, phrase } from "./words.js";
 
@@ -22,20 +23,22 @@ export const isOnPad = (form) => Boolean(template() && form.closest("#pad"));
 
 // --- what the sheet says ---
 
-const surfaceOf = (key) => sheet.surfaces.find((surface) => surface.key === key);
 const counts = () => entries.filter((entry) => entry.state !== "refused" && !entries.some((other) => outbox.value(other, "strikes") === entry.id));
 const readings = () => counts().filter((entry) => ends(entry, "/ground/readings/"));
 
-// Levels set up on this device and not known to the server yet; each as high as its mark and what the rod read there.
+// Levels set up on this device and not known to the server yet.
 function ownStands() {
-  return counts().filter((entry) => ends(entry, "/ground/set-up/")).flatMap((entry) => {
-    const about = sheet.about.find((each) => each.tool === outbox.value(entry, "tool"));
-    const mark = about?.marks.find((each) => each.name === outbox.value(entry, "mark"));
-    const backsight = mark && foretell.metres(corrected(entry, "backsight"), sheet.unit);
-    if (!mark || backsight === null) return [];
-    const placed = Boolean(outbox.value(entry, "east"));
-    return [{ id: entry.id, tool: about.tool, name: about.name, method: about.method, reach: about.reach, height: mark.height + backsight, backsight, surfaces: mark.surfaces, placed }];
-  });
+  const made = counts().filter((entry) => ends(entry, "/ground/set-up/"));
+  const found = made.map((entry) =>
+    setUpOn(sheet, {
+      id: entry.id,
+      tool: outbox.value(entry, "tool"),
+      mark: outbox.value(entry, "mark"),
+      backsight: foretell.metres(corrected(entry, "backsight"), sheet.unit),
+      placed: Boolean(outbox.value(entry, "east")),
+    }),
+  );
+  return found.filter(Boolean);
 }
 
 const stands = () => [...sheet.stands, ...ownStands()];
@@ -45,25 +48,7 @@ function inHand() {
   return all.find((each) => each.id === stand) ?? ownStands().at(-1) ?? all.find((each) => each.id === sheet.held) ?? all[0];
 }
 
-// The table of a station against what stands: `same` for the same ground shot again. Null where the server has to say.
-function tableOf(from, key, station, same) {
-  const at = sheet.stations.indexOf(station);
-  const of = from?.surfaces[key];
-  if (!of || of.usual === null || at < 0) return null;
-  const odd = of.odd[at];
-  let [factor, list] = [odd?.[0] ?? -1, odd?.[1] ?? of.usual];
-  let offset = of.offsets ? of.offsets[at] : from.height - surfaceOf(key).design[at];
-  if (same) {
-    if (!odd?.[2]) return null;
-    [offset, factor, list] = odd[2];
-    if (!of.offsets) offset -= factor * from.backsight;
-  }
-  if (offset === null) return null;
-  return { offset, factor, most: sheet.most, outcomes: sheet.outcomes[list], judged: !from.placed };
-}
-
-const targetOf = (table) => table && -table.offset / table.factor;
-const wasShot = (key, station) => surfaceOf(key).shot.includes(station) || readingsAt(key, station).length > 0;
+const wasShot = (key, station) => surfaceOf(sheet, key).shot.includes(station) || readingsAt(key, station).length > 0;
 const readingsAt = (key, station) => readings().filter((entry) => outbox.value(entry, "station") === station && outbox.value(entry, "surface") === key);
 
 function corrected(entry, field = "reading") {
@@ -71,23 +56,30 @@ function corrected(entry, field = "reading") {
   return outbox.value(change ?? entry, change ? "reading" : field);
 }
 
-// What a reading kept here comes to, by the sheet; null where only the server can say: the same ground shot twice here.
+// The table of the next reading at a station, by the sheet and by what was read there on this device and is not sent:
+// null where only the server can say, since something was over-dug or filled here, or shot a third time.
+function tableNow(from, key, station, same, until = Infinity) {
+  const earlier = readingsAt(key, station).filter((entry) => entry.order < until);
+  const last = earlier.at(-1);
+  if (same && last) {
+    const whole = outbox.value(last, "same_ground") !== "true" && outbox.value(last, "set_up") === from?.id && verdictOf(last);
+    return whole ? tableOf(sheet, from, key, station, true, foretell.metres(corrected(last), sheet.unit)) : null;
+  }
+  const filled = counts().some((entry) => ends(entry, "/ground/fills/") && outbox.value(entry, "station") === station);
+  const overDug = earlier.some((entry) => (verdictOf(entry)?.css ?? "low") === "low");
+  const table = tableOf(sheet, from, key, station, same);
+  return table && surfaceOf(sheet, key).remembers && (filled || overDug) ? { ...table, judged: false } : table;
+}
+
+// What a reading kept here comes to; null where the server has to say.
 export function verdictOf(entry) {
   const [key, station] = [outbox.value(entry, "surface"), outbox.value(entry, "station")];
   const from = stands().find((each) => each.id === outbox.value(entry, "set_up"));
-  const earlier = readingsAt(key, station).filter((other) => other.order < entry.order);
-  const same = outbox.value(entry, "same_ground") === "true";
-  if (!surfaceOf(key) || (same && earlier.length)) return null;
-  const table = tableOf(from, key, station, same);
+  const table = surfaceOf(sheet, key) && tableNow(from, key, station, outbox.value(entry, "same_ground") === "true", entry.order);
   return table?.judged ? foretell.verdict(table, corrected(entry), sheet.unit) : null;
 }
 
-// The next station in walking order that wants shooting and can be read from here, else simply the next.
-function onward(key, station) {
-  const at = sheet.stations.indexOf(station);
-  const order = [...sheet.stations.slice(at + 1), ...sheet.stations.slice(0, at)];
-  return order.find((name) => !wasShot(key, name) && tableOf(inHand(), key, name, false)) ?? order[0] ?? station;
-}
+const next = (key, station) => onward(sheet, station, (name) => !wasShot(key, name) && tableOf(sheet, inHand(), key, name, false));
 
 // --- what is typed ---
 
@@ -121,7 +113,7 @@ export async function kept(entry) {
   [typedAgain, settingUp] = ["", false];
   if (ends(entry, "/ground/readings/")) {
     told = entry.id;
-    place.station = onward(place.surface, place.station);
+    place.station = next(place.surface, place.station);
   } else if (ends(entry, "/ground/set-up/")) {
     if (!ownStands().some((each) => each.id === entry.id)) return false;
     [stand, told] = [entry.id, null];
@@ -137,9 +129,9 @@ export async function kept(entry) {
 // --- where one goes ---
 
 const asked = (query = new URLSearchParams(location.search)) => {
-  const surface = surfaceOf(query.get("surface") ?? document.querySelector("#shown [name=surface]")?.value)?.key ?? sheet.surfaces[0].key;
+  const surface = surfaceOf(sheet, query.get("surface") ?? document.querySelector("#shown [name=surface]")?.value)?.key ?? sheet.surfaces[0].key;
   const station = sheet.stations.includes(query.get("station")) ? query.get("station") : null;
-  return { surface, station: station ?? (wasShot(surface, sheet.stations[0]) ? onward(surface, sheet.stations[0]) : sheet.stations[0]) };
+  return { surface, station: station ?? (wasShot(surface, sheet.stations[0]) ? next(surface, sheet.stations[0]) : sheet.stations[0]) };
 };
 
 // Whether this pad goes where the page would have asked the server for: a station, or setting up.
@@ -175,7 +167,7 @@ function draw() {
   const pad = template().content.cloneNode(true).querySelector("#pad");
   const from = inHand();
   const to = from && !settingUp;
-  const surface = surfaceOf(place.surface);
+  const surface = surfaceOf(sheet, place.surface);
   const fields = { station: place.station, surface: place.surface, set_up: from?.id ?? "", shown_set_up: from?.id ?? "", shown_tool: from?.tool ?? "" };
   for (const field of pad.querySelectorAll("input[type=hidden]")) {
     if (field.name === "entry_id") field.value = crypto.randomUUID();
@@ -209,10 +201,17 @@ function drawTold(pad) {
   fill(box, { told: `${station}: ${found?.says ?? phrase(template(), "serverSays")}`, typed: phrase(template(), "notSent", { typed: corrected(entry), when: clock(entry.at) }) });
   if (found) box.querySelector("svg").append(...document.getElementById(found.mark).cloneNode(true).childNodes);
   else box.querySelector("svg").remove();
+  fill(box, { back: station });
+  point(box.querySelector("[data-part=back]"), outbox.value(entry, "surface"), station);
   for (const field of box.querySelectorAll("[name=strikes], [name=corrects]")) field.value = entry.id;
   for (const field of box.querySelectorAll("input[type=hidden][name=station]")) field.value = station;
-  for (const form of box.querySelectorAll("form[data-what]")) form.dataset.what = phrase(form, "what", { station, surface: surfaceOf(outbox.value(entry, "surface")).word });
+  for (const form of box.querySelectorAll("form[data-what]")) form.dataset.what = phrase(form, "what", { station, surface: surfaceOf(sheet, outbox.value(entry, "surface")).word });
   if (!["low", "close"].includes(found?.css)) box.querySelector("[data-part=fill]")?.remove();
+}
+
+function point(link, surface, station) {
+  const to = `?${new URLSearchParams({ surface, station })}`;
+  for (const name of ["href", "hx-get"]) link.setAttribute(name, to);
 }
 
 function drawHand(pad, from) {
@@ -236,23 +235,23 @@ function drawHand(pad, from) {
 
 function drawRead(pad, read, from) {
   const { surface, station } = place;
-  const fresh = tableOf(from, surface, station, false);
+  const fresh = tableOf(sheet, from, surface, station, false);
   const target = targetOf(fresh);
   const shot = wasShot(surface, station);
-  const own = readingsAt(surface, station).length > 0;
   fill(read, { target: target === null ? "—" : foretell.reading(target, sheet.unit) });
   for (const words of read.querySelectorAll("[data-method]")) if (words.dataset.method !== (from.method === "optical" ? "laser" : from.method)) words.remove();
   part(read, "same", shot);
   part(read, "nothing", target === null);
   part(read, "sight", target !== null && (target < 0 || target > from.reach));
-  const tables = [fresh, shot && !own ? tableOf(from, surface, station, true) : null];
+  const tables = [tableNow(from, surface, station, false), shot ? tableNow(from, surface, station, true) : null];
   read.querySelector("#foretold-data").textContent = JSON.stringify({ unit: sheet.unit, tables: tables.map((table) => (table?.judged ? table : null)) });
+  const again = read.querySelector("[name=same_ground]");
+  if (again) again.checked = readingsAt(surface, station).length === 1 && verdictOf(readingsAt(surface, station)[0])?.css === "close";
   read.querySelector("#entry").value = typedAgain;
-  const next = onward(surface, station);
+  const after = next(surface, station);
   const skip = pad.querySelector("[data-part=skip]");
-  skip.textContent = phrase(template(), "skip", { station: next });
-  skip.href = `?${new URLSearchParams({ surface, station: next })}`;
-  skip.setAttribute("hx-get", skip.getAttribute("href"));
+  skip.textContent = phrase(template(), "skip", { station: after });
+  point(skip, surface, after);
   const left = sheet.stations.filter((name) => !wasShot(surface, name)).length;
   fill(pad, { left: left ? phrase(template(), "left", { n: left }) : "" });
 }

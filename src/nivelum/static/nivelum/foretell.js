@@ -99,7 +99,7 @@ const foretell = (() => {
     if (!table || read === null) return null;
     const deviation = table.offset + table.factor * read;
     if (Math.abs(deviation) >= table.most) return null;
-    const outcome = table.outcomes.findLast((each) => deviation > each.over);
+    const outcome = table.outcomes.findLast((each) => deviation > each.at + each.guards * table.guard);
     if (!outcome) return null;
     const length = outcome.base === null ? "" : amount(outcome.base + deviation, unit);
     return { css: outcome.css, mark: outcome.mark, amount: length, says: outcome.says.replace("{amount}", length) };
