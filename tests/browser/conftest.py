@@ -16,6 +16,7 @@ from tests.conftest import PASSWORD, World, make_world
 # Playwright keeps an event loop running in the tests' own thread; the database calls in fixtures are fine there.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 
+CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 PATIENCE = 25_000
 """Milliseconds: a shared machine stands still for seconds now and then."""
 expect.set_options(timeout=PATIENCE / 2)
@@ -44,12 +45,17 @@ def site(django_db_setup, django_db_blocker) -> Iterator[str]:
 def browser(playwright: Playwright) -> Iterator:
     chromium = shutil.which("chromium")
     assert chromium, "Debian's chromium is needed"
-    browser = playwright.chromium.launch(
-        executable_path=chromium,
-        args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
-    )
+    browser = playwright.chromium.launch(executable_path=chromium, args=CHROMIUM)
     yield browser
     browser.close()
+
+
+def sign_in(page: Page, world: World, role: str) -> None:
+    page.goto("/")
+    page.fill("[name=username]", world.people[role].username)
+    page.fill("[name=password]", PASSWORD)
+    page.keyboard.press("Enter")
+    page.wait_for_selector("#jobs")
 
 
 def see_all(page: Page) -> None:
@@ -73,17 +79,14 @@ def person(site: str, browser) -> Iterator[Callable[..., Page]]:
     contexts, errors = [], []
 
     def arrive(world: World, role: str, **options) -> Page:
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=site, **options)
+        usual = {"viewport": {"width": 1280, "height": 800}, "base_url": site, "service_workers": "block"}
+        context = browser.new_context(**usual | options)
         contexts.append(context)
         page = context.new_page()
         page.set_default_timeout(PATIENCE)
         page.on("pageerror", lambda error: errors.append(str(error)))
         page.on("console", lambda m: errors.append(m.text) if "Content Security Policy" in m.text else None)
-        page.goto("/")
-        page.fill("[name=username]", world.people[role].username)
-        page.fill("[name=password]", PASSWORD)
-        page.keyboard.press("Enter")
-        page.wait_for_selector("#jobs")
+        sign_in(page, world, role)
         return page
 
     yield arrive

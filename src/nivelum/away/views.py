@@ -104,7 +104,7 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
         reverse("yard"),
         reverse("waiting"),
         at("ground"),
-        at("ground", surface=assessment.surface_in_hand),
+        *(at("ground", surface=key) for key in surfaces),
         at("lifts"),
         at("lifts", lift=assessment.works.in_hand.key),
         at("sign-offs"),
@@ -116,7 +116,6 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
         "lift-tests", "subgrade", "pour", "deliveries", "record-page",
     ]  # fmt: skip
     everything = [
-        *(at("ground", surface=key) for key in surfaces),
         *(at("targets", surface=key) for key in surfaces),
         *(at("water", surface=key) for key in surfaces),
         *(at("sign-offs", stage=key) for key in stages),

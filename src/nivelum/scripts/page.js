@@ -194,7 +194,7 @@ async function showBar(entries) {
   if (differs.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "differs", differs.length)));
   place.hidden = !said.length;
   place.className = `signal${outbox.isAway() ? " away" : ""}`;
-  place.replaceChildren(...said.filter(Boolean).map((words) => element("span", {}, words)));
+  place.replaceChildren(...said.filter(Boolean).flatMap((words) => [element("span", {}, words), " "]));
 }
 
 // By how much this device's clock is off the server's, where it is too much; asked when a page comes straight from it.
@@ -210,12 +210,15 @@ export async function clockOff() {
 
 function showNotes(entries) {
   document.querySelectorAll(".waits-here").forEach((old) => old.remove());
+  const said = new Set();
   for (const form of document.querySelectorAll("form")) {
     if (!form.elements.entry_id || form.closest("#pad[data-away]")) continue;
     const here = entries.filter((entry) => entry.place === outbox.placeOf(form));
     const signs = form.action.endsWith("/sign-offs/sign/");
-    if (here.length) form.after(noteOf(here, signs));
     if (signs) showSigned(form, here.some((entry) => entry.state === "waiting"));
+    if (!here.length || said.has(here[0].place)) continue;
+    said.add(here[0].place); // a question has a form for each answer
+    form.after(noteOf(here, signs));
   }
 }
 
