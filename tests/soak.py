@@ -7,8 +7,6 @@ import json
 import os
 import random
 import re
-import signal
-import socket
 import subprocess
 import sys
 import threading
@@ -19,40 +17,10 @@ from dataclasses import dataclass, field
 
 import django
 
+from tests.serving import PATIENCE, Process
+
 DEVICES = int(os.environ.get("SOAK_DEVICES", "20"))
 SECONDS = float(os.environ.get("SOAK_SECONDS", "60"))
-PATIENCE = 60.0
-
-
-def free_port() -> int:
-    with socket.socket() as door:
-        door.bind(("127.0.0.1", 0))
-        return int(door.getsockname()[1])
-
-
-class Process:
-    """One application process on a port that stays its own."""
-
-    def __init__(self) -> None:
-        self.port = free_port()
-        self.start()
-
-    def start(self) -> None:
-        served = ["uvicorn", "nivelum.asgi:application", "--port", str(self.port)]
-        command = [sys.executable, "-m", *served, "--log-level", "critical", "--lifespan", "off"]
-        self.running = subprocess.Popen(command, stderr=subprocess.DEVNULL)
-        ends = time.monotonic() + PATIENCE
-        while time.monotonic() < ends:
-            try:
-                socket.create_connection(("127.0.0.1", self.port), 1).close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise RuntimeError("the application did not start")
-
-    def kill(self) -> None:
-        self.running.send_signal(signal.SIGKILL)
-        self.running.wait()
 
 
 @dataclass
@@ -205,7 +173,7 @@ def main() -> int:  # noqa: PLR0915 (a minute told in order)
     time.sleep(SECONDS / 20)
     processes[0].start()
     time.sleep(SECONDS / 5)
-    subprocess.run(os.environ["SOAK_RESTART"], shell=True, check=True)  # noqa: S602 (our own command)
+    subprocess.run(os.environ["TRIAL_RESTART"], shell=True, check=True)  # noqa: S602 (our own command)
     print("the database restarted", flush=True)
     for thread in workers:
         thread.join(SECONDS + 2 * PATIENCE)

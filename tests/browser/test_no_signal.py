@@ -1,18 +1,22 @@
 """Behind the building, where there is no signal: the job goes on, and everything arrives once when it is back. The
 wire between browser and server is really cut."""
 
+import json
 import shutil
+import time
 import uuid
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from pathlib import Path
 
 import pytest
 from PIL import Image
-from playwright.sync_api import BrowserContext, Page, Playwright, expect
+from playwright.sync_api import BrowserContext, Error, Page, Playwright, expect
 
 from groundwork.record import first_fault
 from tests.browser.conftest import CHROMIUM, PATIENCE, sign_in
+from tests.browser.test_screens import AXE, SIZES
 from tests.conftest import PAD, World
 from tests.wire import Wire
 
@@ -78,12 +82,14 @@ def take_along(page: Page, world: World) -> None:
 
 def has_sheet(page: Page) -> None:
     """What travels with the job has come."""
-    page.wait_for_function(
-        """() => new Promise((done) => { const asked = indexedDB.open("nivelum"); asked.onsuccess = () => {
-          const all = asked.result.transaction("sheets").objectStore("sheets").count();
-          all.onsuccess = () => { asked.result.close(); done(all.result > 0); };
-        }; })"""
-    )
+    count = """() => new Promise((done) => { const asked = indexedDB.open("nivelum"); asked.onsuccess = () => {
+      const all = asked.result.transaction("sheets").objectStore("sheets").count();
+      all.onsuccess = () => { asked.result.close(); done(all.result); };
+    }; })"""
+    ends = time.monotonic() + PATIENCE / 1000
+    while not page.evaluate(count):
+        assert time.monotonic() < ends, "the sheet does not come"
+        page.wait_for_timeout(100)
 
 
 def read(page: Page, low_mm: int = 0) -> str:
@@ -216,3 +222,294 @@ def test_a_morning_behind_the_building(with_machine: World, device, wire: Wire, 
     page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
     expect(page.locator("#gate-says")).to_have_text("Signed. Go on.")
     expect(page.locator("#signal")).to_be_hidden()
+
+
+# --- what has come between ---
+
+
+@pytest.fixture
+def away(field_world, device, wire: Wire) -> Callable[..., tuple[World, Page]]:
+    """Somebody on a page of a job, the level set up, whose signal then goes."""
+
+    def go(role: str = "lead", path: str = "ground/?surface=formation&station=A1", shot: bool = False, **options):
+        world: World = field_world()
+        if shot:
+            world.shoot_all()
+        else:
+            world.set_up()
+        page = device().open(**options)
+        sign_in(page, world, role)
+        page.goto(f"/jobs/{world.job.id}/{path}")
+        has_sheet(page)
+        wire.cut()
+        return world, page
+
+    return go
+
+
+def keep_reading(page: Page) -> None:
+    """A reading made where the signal has just gone."""
+    target = int(page.locator("#target").inner_text())
+    page.locator("#entry").fill(str(target))
+    page.keyboard.press("Enter")
+    waits(page, 1)
+
+
+def deal_with(page: Page, wire: Wire) -> None:
+    """The signal is back, something was refused, and one goes to see."""
+    wire.mend()
+    page.locator("#signal a.refused").click()
+    expect(page.locator("#waiting .refused")).to_have_count(1)
+
+
+def test_a_set_up_struck_meanwhile_is_said_and_the_reading_sent_for_the_one_that_stands(away, wire: Wire) -> None:
+    from groundwork.entries import Strike
+
+    world, page = away("crew")
+    keep_reading(page)
+    struck = world.assessment().set_up.id
+    world.record(Strike(str(uuid.uuid4()), struck), "lead")
+    anew = world.set_up("1310")
+    deal_with(page, wire)
+    refused = page.locator("#waiting .refused")
+    expect(refused).to_contain_text("Reading at A1, Formation")
+    expect(refused).to_contain_text("That set-up no longer counts")
+    expect(refused.locator("a", has_text="Shoot A1 again")).to_be_visible()
+    assert world.assessment().ground["A1"].judgement.shots == 0
+    refused.locator("button", has_text="It was read from the set-up that stands now").click()
+    expect(page.locator("#nothing-waits")).to_be_visible()
+    assert [r.set_up for r in world.assessment().entries_at("A1")] == [str(anew.id)]
+
+
+def test_a_design_changed_meanwhile_is_said_and_its_maker_decides(away, wire: Wire) -> None:
+    from tests.nivelum.test_outbox import redesign
+
+    world, page = away()
+    keep_reading(page)
+    redesign(world, thickness=0.2)
+    deal_with(page, wire)
+    refused = page.locator("#waiting .refused")
+    expect(refused).to_contain_text("The design was changed meanwhile (version 2, this was made by version 1).")
+    expect(refused).to_contain_text("At A1 the design lies 50 mm lower now than when this was read.")
+    refused.locator("button", has_text="It stands: judge it by the design as it is now").click()
+    expect(page.locator("#nothing-waits")).to_be_visible()
+    assert world.assessment().ground["A1"].judgement.action.text(world.crew.unit) == "dig 50 mm"
+
+
+def test_a_stage_signed_by_someone_else_meanwhile_is_said_and_not_signed_twice(away, wire: Wire) -> None:
+    world, page = away("lead", "sign-offs/?stage=excavation", shot=True)
+    page.locator("form.signing:visible button.press").click()
+    expect(page.locator("#gate-says")).to_have_text("Signed here, provisional")
+    expect(page.locator("#signal")).to_contain_text("1 waits to be sent")
+    world.sign("excavation", "engineer")
+    deal_with(page, wire)
+    refused = page.locator("#waiting .refused")
+    expect(refused).to_contain_text("Engineer Person has signed this stage already.")
+    page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
+    expect(page.locator("#course .provisional")).to_contain_text("your signature was refused")
+    page.goto("/waiting/")
+    refused.locator("button", has_text="Leave it out").click()
+    expect(page.locator("#nothing-waits")).to_be_visible()
+    assert [s.by for s in world.assessment().stage("excavation").signed.values()] == ["Engineer Person"]
+
+
+def test_what_others_recorded_meanwhile_makes_a_signer_look_again(away, wire: Wire) -> None:
+    from tests.nivelum.test_outbox import again
+
+    world, page = away("lead", "sign-offs/?stage=excavation", shot=True)
+    page.locator("form.signing:visible button.press").click()
+    expect(page.locator("#signal")).to_contain_text("1 waits to be sent")
+    again(world, "crew", 0.005)
+    deal_with(page, wire)
+    refused = page.locator("#waiting .refused")
+    expect(refused).to_contain_text("Something was recorded since you opened this page.")
+    refused.locator("a", has_text="Look at the stage as it stands, then sign it").click()
+    expect(page.locator("#gate-says")).to_have_text("May be signed")
+    expect(page.locator(".waits-here .refused")).to_be_visible()
+
+
+def test_a_role_withdrawn_meanwhile_is_said_and_nothing_is_lost(away, wire: Wire) -> None:
+    world, page = away("crew")
+    keep_reading(page)
+    membership = world.crew.memberships.get(person=world.people["crew"])
+    membership.role = "viewer"
+    membership.save()
+    deal_with(page, wire)
+    refused = page.locator("#waiting .refused")
+    expect(refused).to_contain_text("Your role at this job does not let you record this any more.")
+    with page.expect_download() as saving:
+        refused.locator("button", has_text="Save as a file").click()
+    saved = json.loads(Path(saving.value.path()).read_text(encoding="utf-8"))
+    assert saved["entries"][0]["what"] == "Reading at A1, Formation"
+    assert ["station", "A1"] in saved["entries"][0]["fields"]
+    membership.role = "crew"
+    membership.save()
+    refused.locator("button", has_text="Send it again, once the lead has let you").click()
+    expect(page.locator("#nothing-waits")).to_be_visible()
+    assert world.assessment().ground["A1"].judgement.shots == 1
+
+
+def test_a_verdict_that_is_not_what_one_was_told_is_said(away, wire: Wire) -> None:
+    world, page = away("crew")
+    target = int(page.locator("#target").inner_text())
+    page.locator("#entry").fill(str(target))
+    expect(page.locator("#foretold")).to_have_text("good")
+    page.keyboard.press("Enter")
+    waits(page, 1)
+    world.shoot("A1", -60)  # somebody else: over-dug before, so what filled it?
+    wire.mend()
+    page.locator("#signal a.refused").click()
+    differs = page.locator("#waiting .differs")
+    expect(differs).to_contain_text("Here it said “good”; by everything recorded since, it is “came up 60 mm")
+    differs.locator("button", has_text="Seen").click()
+    expect(page.locator("#nothing-waits")).to_be_visible()
+
+
+def test_what_hangs_on_something_refused_waits_for_it(away, wire: Wire) -> None:
+    from groundwork.entries import Disturbance
+
+    world, page = away("crew")
+    page.locator("nav a", has_text="Moved it?").click()
+    page.locator("#pad [name=mark][value=sill]").check()
+    set_up(page, "1250")
+    read(page)
+    waits(page, 2)
+    world.record(Disturbance(str(uuid.uuid4()), "sill"), "lead")
+    deal_with(page, wire)
+    expect(page.locator("#waiting .refused")).to_contain_text("The level of sill is not known, or it was knocked")
+    expect(page.locator("#waiting > .waiting")).to_contain_text("Waits until this is dealt with: Level set up")
+    for left in (1, 0):
+        page.locator("#waiting > li").first.locator("button", has_text="Leave it out").click()
+        expect(page.locator("#waiting > li")).to_have_count(left)
+        if left:
+            page.locator("#send-now").click()
+            expect(page.locator("#waiting .refused")).to_contain_text("That set-up no longer counts")
+    assert world.assessment().ground["A1"].judgement.shots == 0
+
+
+# --- the device itself ---
+
+
+def test_nobody_elses_session_opens_or_sends_what_waits(away, wire: Wire) -> None:
+    world, page = away("crew")
+    keep_reading(page)
+    before = entries(world, 0)[-1].number
+    page.locator("header summary").click()
+    page.locator("[data-signs-out] button").click()
+    expect(page.locator("#told")).to_contain_text("That needs a signal")
+    wire.mend()
+    page.route("**/readings/", lambda route: route.abort())  # a signal too thin for it, for now
+    page.locator("[data-signs-out] button").click()
+    page.wait_for_selector("[name=username]")
+    sign_in(page, world, "lead")
+    page.unroute("**/readings/")
+    page.goto("/waiting/")
+    expect(page.locator("#device-says")).to_contain_text("1 entry of Crew Person waits here too")
+    expect(page.locator("#waiting > li")).to_have_count(0)
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    page.wait_for_timeout(6000)
+    assert len(entries(world, before)) == 0
+    page.locator("header summary").click()
+    page.locator("[data-signs-out] button").click()
+    page.wait_for_selector("[name=username]")
+    sign_in(page, world, "crew")
+    page.goto("/waiting/")
+    expect(page.locator("#nothing-waits")).to_be_visible()
+    assert [entry.by_name for entry in entries(world, before)] == ["Crew Person"]
+
+
+def test_pages_of_one_person_are_not_shown_to_the_next(with_machine: World, device, wire: Wire) -> None:
+    world, page = with_machine, device().open()
+    sign_in(page, world, "lead")
+    take_along(page, world)
+    page.locator("header summary").click()
+    page.locator("[data-signs-out] button").click()
+    page.wait_for_selector("[name=username]")
+    wire.cut()
+    for address in (f"/jobs/{world.job.id}/ground/", "/waiting/", "/"):
+        with pytest.raises(Error):
+            page.goto(address)
+
+
+def test_a_full_device_says_so_and_keeps_what_is_typed(away, wire: Wire) -> None:
+    _world, page = away("crew")
+    full = "throw new DOMException('full', 'QuotaExceededError')"
+    page.evaluate(f"() => {{ IDBObjectStore.prototype.put = () => {{ {full} }} }}")
+    target = page.locator("#target").inner_text()
+    page.locator("#entry").fill(target)
+    page.keyboard.press("Enter")
+    expect(page.locator("#told")).not_to_be_empty()
+    assert page.locator("#entry").input_value() == target
+    wire.mend()
+    page.keyboard.press("Enter")
+    expect(page.locator("#pad .verdict")).to_contain_text("A1: good")
+
+
+def test_a_browser_that_keeps_nothing_says_so(field_world, person) -> None:
+    world = field_world()
+    page = person(world, "crew")  # its workers are blocked, as in some private windows
+    page.goto("/waiting/")
+    expect(page.locator("#device-says")).to_contain_text("keeps no pages, as in some private windows")
+    page.add_init_script("IDBFactory.prototype.open = () => { throw new DOMException('no', 'SecurityError') }")
+    page.reload()
+    expect(page.locator("#device-says")).to_contain_text("keeps nothing here, as in some private windows")
+
+
+def test_a_clock_that_is_a_day_wrong_is_said_and_the_servers_time_stands(field_world, person) -> None:
+    world: World = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.clock.set_system_time(datetime.now(UTC) + timedelta(days=1))
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    expect(page.locator("#signal")).to_contain_text("This device’s clock is 24 hours ahead")
+    page.locator("#entry").fill(page.locator("#target").inner_text())
+    page.keyboard.press("Enter")
+    expect(page.locator("#pad .verdict")).to_contain_text("A1: good")
+    newest = entries(world, 0)[-1]
+    assert abs(newest.device_at - newest.at - timedelta(days=1)) < timedelta(minutes=5)
+    assert abs(newest.at - datetime.now(UTC)) < timedelta(minutes=5)
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_axe_finds_no_serious_fault_without_a_signal(with_machine: World, device, wire: Wire, size: str) -> None:
+    """What waits, what was refused and what is only provisional, and the pad that judges by itself."""
+    from groundwork.entries import Strike
+
+    world, (width, height) = with_machine, SIZES[size]
+    struck = world.set_up()
+    page = device().open(viewport={"width": width, "height": height})
+    sign_in(page, world, "lead")
+    take_along(page, world)
+    has_sheet(page)
+    wire.cut()
+    page.goto(f"/jobs/{world.job.id}/ground/?surface=formation&station=A1")
+    for low in (0, -40, 60):
+        read(page, low)
+    axe(page, width)
+    page.locator("#pad .hand summary").click()
+    page.locator("#pad button", has_text="Set up anew").click()
+    axe(page, width)
+    page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
+    page.locator("form.signing:visible button.press").click()
+    expect(page.locator("#gate-says")).to_have_text("Signed here, provisional")
+    axe(page, width)
+    for place in ("lifts/?lift=base.1", "set-out/"):
+        page.goto(f"/jobs/{world.job.id}/{place}")
+        axe(page, width)
+    page.goto("/")
+    expect(page.locator(".waits-job")).to_contain_text("4 wait")
+    axe(page, width)
+    world.record(Strike(str(uuid.uuid4()), str(struck.id)), "lead")
+    wire.mend()
+    page.goto("/waiting/")
+    expect(page.locator("#waiting .refused")).to_have_count(3)
+    axe(page, width)
+
+
+def axe(page: Page, width: int) -> None:
+    page.evaluate(AXE)
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    serious = [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found["violations"]
+               if v["impact"] in ("serious", "critical")]  # fmt: skip
+    assert serious == [], page.url
+    assert page.evaluate("document.documentElement.scrollWidth") <= width, page.url

@@ -249,3 +249,11 @@ def test_every_address_taken_along_opens(world: World) -> None:
     assert not set(lists["rooms"]) & set(lists["all"])
     for address in [*lists["rooms"], *lists["all"]]:
         assert client.get(address).status_code == 200, address
+
+
+def test_the_diary_says_when_something_that_came_late_was_made(world: World) -> None:
+    world.set_up()
+    client = world.client("crew")
+    read(world, client)
+    page = client.get(f"/jobs/{world.job.id}/record/").content.decode()
+    assert page.count("made at 25 Nov, 09:30 by their device’s clock") == 1

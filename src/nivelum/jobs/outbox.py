@@ -17,15 +17,18 @@ WRITTEN = "Nivelum-Written"
 
 @dataclass(frozen=True)
 class Way:
-    """A way on from a refusal: `again` with some fields set, `mend` a field by typing, `go` somewhere to look."""
+    """A way on from a refusal: `again` with some fields set, `mend` a field by typing or by one of its `choices`, `go` somewhere to look."""
 
     does: str
     says: str
     to: str = ""
     sets: Mapping[str, str] = field(default_factory=dict)
+    choices: tuple[tuple[str, str], ...] = ()
 
     def data(self) -> dict[str, Any]:
-        return {"does": self.does, "says": self.says, "to": self.to, "sets": dict(self.sets)}
+        return {
+            "does": self.does, "says": self.says, "to": self.to, "sets": dict(self.sets), "choices": self.choices,
+        }  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -70,7 +70,8 @@ class AnchorForm(EntryForm):
     def _of_marks(self) -> forms.ChoiceField:
         points = known_points(self.assessment)
         first = points[0][0] if points else None
-        return forms.ChoiceField(choices=points, initial=first, widget=forms.RadioSelect)
+        unknown = {"invalid_choice": _("The level of %(value)s is not known, or it was knocked: choose another.")}
+        return forms.ChoiceField(choices=points, initial=first, widget=forms.RadioSelect, error_messages=unknown)
 
 
 class SetUpForm(AnchorForm):

@@ -81,8 +81,9 @@ def not_understood(form: EntryForm) -> Refusal:
 
 
 def _mend(form: EntryForm, name: str) -> Way:
-    label = form.fields[name].label or _("What it should be")
-    return Way("mend", str(label), name)
+    field = form.fields[name]
+    choices = tuple((str(value), str(label)) for value, label in getattr(field, "choices", ()))
+    return Way("mend", str(field.label or _("What it should be")), name, choices=choices)
 
 
 def _refusal(visit: Visit, entry: Value, refused: Refused) -> Refusal:

@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from html import unescape
 from typing import Any
 
@@ -23,18 +23,22 @@ from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.templatetags.measures import stacked, told
 
 Body = dict[str, Any]
+LATE = timedelta(minutes=5)
+"""A device's time further than this from the server's is told."""
 
 
 @dataclass
 class Line:
     """Like entries that follow each other, made by one person: what they were, and each in its own words. `weighty`
-    ones stand out: they decide something."""
+    ones stand out: they decide something. `by_device` is when the first was made by its device's clock, where that is
+    not when it arrived: it waited for a signal, or the clock is wrong."""
 
     at: datetime
     by: str
     what: str
     entries: list[tuple[int, SafeString]] = field(default_factory=list)
     weighty: bool = False
+    by_device: datetime | None = None
 
     @property
     def said(self) -> list[tuple[SafeString, int]]:
@@ -49,9 +53,11 @@ def days(entries: Iterable[Entry], unit: Unit) -> dict[date, list[Line]]:
     for entry in entries:
         day = timezone.localtime(entry.at).date()
         what, words, weighty = _told(entry, unit)
-        key = (day, entry.by_id, what)
+        late = entry.device_at if entry.device_at and abs(entry.at - entry.device_at) > LATE else None
+        key = (day, entry.by_id, what, late is None)
         if key != last or weighty:
-            found.setdefault(day, []).append(Line(entry.at, entry.by_name, what, weighty=weighty))
+            line = Line(entry.at, entry.by_name, what, weighty=weighty, by_device=late)
+            found.setdefault(day, []).append(line)
         found[day][-1].entries.append((entry.number, words))
         last = key
     return found

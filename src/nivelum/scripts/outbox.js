@@ -146,7 +146,7 @@ async function all() {
 export const heldBy = (entry, entries) => waitsFor(entry, entries.filter((other) => other.state === "refused"));
 
 // Whether there is a signal: asked of the server itself, for a device says it is connected to what leads nowhere.
-async function ask(event) {
+export async function ask(event) {
   if (document.hidden) return;
   const waiting = (await store.mine()).some((entry) => entry.state === "waiting");
   if (waiting && !signedOut) {

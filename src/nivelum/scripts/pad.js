@@ -11,7 +11,10 @@ let stand = null; // what is in hand, as chosen here
 let told = null; // the entry whose verdict stands over the pad
 let typedAgain = ""; // what was struck out, to be mended
 let settingUp = false;
-let entries = [];
+let entries = []; // what is kept here of the job, oldest first
+let live = []; // of those, what counts: neither refused nor struck out
+let places = new Map(); // readings that count, by surface and station
+let corrections = new Map(); // the newest correction of an entry, by its id
 
 const job = () => document.body.dataset.job;
 const template = () => document.getElementById("pad-away");
@@ -23,12 +26,21 @@ export const isOnPad = (form) => Boolean(template() && form.closest("#pad"));
 
 // --- what the sheet says ---
 
-const counts = () => entries.filter((entry) => entry.state !== "refused" && !entries.some((other) => outbox.value(other, "strikes") === entry.id));
-const readings = () => counts().filter((entry) => ends(entry, "/ground/readings/"));
+const spot = (key, station) => `${key} ${station}`;
+const readings = () => live.filter((entry) => ends(entry, "/ground/readings/"));
+
+// What is kept here, sorted out once.
+function know(kept) {
+  entries = kept;
+  const struck = new Set(entries.map((entry) => outbox.value(entry, "strikes")).filter(Boolean));
+  live = entries.filter((entry) => entry.state !== "refused" && !struck.has(entry.id));
+  corrections = new Map(live.filter((entry) => ends(entry, "/ground/corrections/")).map((entry) => [outbox.value(entry, "corrects"), entry]));
+  places = Map.groupBy(readings(), (entry) => spot(outbox.value(entry, "surface"), outbox.value(entry, "station")));
+}
 
 // Levels set up on this device and not known to the server yet.
 function ownStands() {
-  const made = counts().filter((entry) => ends(entry, "/ground/set-up/"));
+  const made = live.filter((entry) => ends(entry, "/ground/set-up/"));
   const found = made.map((entry) =>
     setUpOn(sheet, {
       id: entry.id,
@@ -49,10 +61,10 @@ function inHand() {
 }
 
 const wasShot = (key, station) => surfaceOf(sheet, key).shot.includes(station) || readingsAt(key, station).length > 0;
-const readingsAt = (key, station) => readings().filter((entry) => outbox.value(entry, "station") === station && outbox.value(entry, "surface") === key);
+const readingsAt = (key, station) => places.get(spot(key, station)) ?? [];
 
 function corrected(entry, field = "reading") {
-  const change = entries.findLast((other) => outbox.value(other, "corrects") === entry.id && other.state !== "refused");
+  const change = corrections.get(entry.id);
   return outbox.value(change ?? entry, change ? "reading" : field);
 }
 
@@ -65,7 +77,7 @@ function tableNow(from, key, station, same, until = Infinity) {
     const whole = outbox.value(last, "same_ground") !== "true" && outbox.value(last, "set_up") === from?.id && verdictOf(last);
     return whole ? tableOf(sheet, from, key, station, true, foretell.metres(corrected(last), sheet.unit)) : null;
   }
-  const filled = counts().some((entry) => ends(entry, "/ground/fills/") && outbox.value(entry, "station") === station);
+  const filled = live.some((entry) => ends(entry, "/ground/fills/") && outbox.value(entry, "station") === station);
   const overDug = earlier.some((entry) => (verdictOf(entry)?.css ?? "low") === "low");
   const table = tableOf(sheet, from, key, station, same);
   return table && surfaceOf(sheet, key).remembers && (filled || overDug) ? { ...table, judged: false } : table;
@@ -105,8 +117,8 @@ export function refuses(form) {
 
 // An entry made on the pad stays here: the pad goes on to what comes next. False where this pad has nothing to go on.
 export async function kept(entry) {
-  entries = await store.mine(job());
-  if (!sheet || !(await hasSheet())) return false;
+  know(await store.mine(job()));
+  if (!(await hasSheet())) return false;
   const at = { surface: outbox.value(entry, "surface"), station: outbox.value(entry, "station") };
   if (at.surface && at.station) place = at;
   place ??= asked();
@@ -193,7 +205,7 @@ function draw() {
 }
 
 function drawTold(pad) {
-  const entry = counts().find((each) => each.id === told);
+  const entry = live.find((each) => each.id === told);
   const box = part(pad, "told", entry);
   if (!box) return;
   const [station, found] = [outbox.value(entry, "station"), verdictOf(entry)];
@@ -305,7 +317,7 @@ function drawPlan() {
 }
 
 export async function show(ofJob) {
-  entries = ofJob;
+  know(ofJob);
   if (template() && sheet && (readings().length || isShown())) drawPlan();
 }
 
@@ -315,7 +327,7 @@ export function leave() {
   if (document.body.dataset.kept !== undefined) return location.reload();
   const at = `?${new URLSearchParams(place)}`;
   [place, told, stand, settingUp] = [null, null, null, false];
-  htmx.ajax("GET", at, { target: "#pad", swap: "outerHTML" });
+  htmx.ajax("GET", at, { target: "#pad", swap: "outerHTML" }).catch(() => {}); // no signal after all: the pad stays
 }
 
 // --- the sheet itself ---
@@ -352,7 +364,7 @@ function soon(after) {
 
 export async function begin() {
   if (!job() || !document.body.dataset.sheet) return;
-  entries = await store.mine(job());
+  know(await store.mine(job()));
   if (template()) document.body.append(template().content.querySelector("[data-part=symbols]").cloneNode(true));
   const old = document.body.dataset.kept !== undefined;
   if (await hasSheet()) {

@@ -6,6 +6,7 @@ import * as store from "./store.js";
 import { clock, counted, element, phrase, span } from "./words.js";
 
 const WRONG_CLOCK = 5 * 60_000;
+const loadedAt = Date.now();
 const sending = new Map(); // entries on their way with a page in return, by id
 let kept = false; // something on this page was kept without the server having drawn it since
 
@@ -88,7 +89,10 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   const { xhr, requestConfig } = event.detail;
   const found = requestConfig?.verb === "post" && sending.get(requestConfig.parameters.entry_id);
   if (!found) {
-    if (requestConfig?.verb === "get" && xhr?.status === 0) outbox.setSignal(false);
+    if (requestConfig?.verb === "get" && xhr?.status === 0) {
+      outbox.setSignal(false);
+      pad.goes(requestConfig.path, requestConfig.target);
+    }
     if (xhr?.status === 401) outbox.setSignal(true, true);
     return;
   }
@@ -151,6 +155,7 @@ async function signOut(event) {
   const form = event.target;
   if (form.dataset.straight !== undefined) return;
   event.preventDefault();
+  if (outbox.isAway()) await outbox.ask();
   if (outbox.isAway()) return tell("needsSignal");
   const waiting = (await store.mine()).filter((entry) => entry.state !== "differs").length;
   if (waiting && !confirm(counted(form, "waits", waiting))) return;
@@ -159,8 +164,22 @@ async function signOut(event) {
   form.submit();
 }
 
-// What the page says of the outbox, wherever it says it.
+// What the page says of the outbox, wherever it says it; while it is being said, once more is enough.
+let showing = null;
+let stale = false;
+
 export async function show() {
+  stale = true;
+  showing ??= (async () => {
+    while (stale) {
+      stale = false;
+      await showOnce();
+    }
+  })().finally(() => (showing = null));
+  return showing;
+}
+
+async function showOnce() {
   const entries = await store.mine();
   const { job } = document.body.dataset;
   const ofJob = entries.filter((entry) => entry.job === job);
@@ -201,8 +220,7 @@ async function showBar(entries) {
 export async function clockOff() {
   const { at, kept: old } = document.body.dataset;
   if (at && old === undefined) {
-    const off = performance.timeOrigin + performance.getEntriesByType("navigation")[0].responseEnd - new Date(at);
-    await store.note("clock", off).catch(() => {});
+    await store.note("clock", loadedAt - new Date(at)).catch(() => {});
   }
   const off = (await store.noted("clock")) ?? 0;
   return Math.abs(off) > WRONG_CLOCK ? off : 0;
@@ -213,7 +231,8 @@ function showNotes(entries) {
   const said = new Set();
   for (const form of document.querySelectorAll("form")) {
     if (!form.elements.entry_id || form.closest("#pad[data-away]")) continue;
-    const here = entries.filter((entry) => entry.place === outbox.placeOf(form));
+    const place = outbox.placeOf(form);
+    const here = entries.filter((entry) => entry.place === place);
     const signs = form.action.endsWith("/sign-offs/sign/");
     if (signs) showSigned(form, here.some((entry) => entry.state === "waiting"));
     if (!here.length || said.has(here[0].place)) continue;

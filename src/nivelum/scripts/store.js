@@ -2,13 +2,14 @@
 // with a job. Everything is one person's: nobody else's session reads it.
 import { openDB } from "idb";
 
-const opened = openDB("nivelum", 1, {
-  upgrade(db) {
-    db.createObjectStore("outbox", { keyPath: "order", autoIncrement: true }).createIndex("id", "id", { unique: true });
-    db.createObjectStore("sheets");
-    db.createObjectStore("notes");
-  },
-});
+const opened = (async () =>
+  openDB("nivelum", 1, {
+    upgrade(db) {
+      db.createObjectStore("outbox", { keyPath: "order", autoIncrement: true }).createIndex("id", "id", { unique: true });
+      db.createObjectStore("sheets");
+      db.createObjectStore("notes");
+    },
+  }))();
 opened.catch(() => {});
 
 const changes = new BroadcastChannel("nivelum-outbox");

@@ -91,8 +91,9 @@ async function again(entry, sets) {
 
 function mend(entry, way) {
   const key = `${entry.id} ${way.to}`;
-  const input = element("input", { class: "field low", name: way.to, autocomplete: "off" });
-  input.value = mending.get(key) ?? outbox.value(entry, way.to);
+  const options = way.choices.map(([value, text]) => element("option", { value }, text));
+  const input = options.length ? element("select", { class: "field low" }, ...options) : element("input", { class: "field low", autocomplete: "off" });
+  if (!options.length || mending.has(key)) input.value = mending.get(key) ?? outbox.value(entry, way.to);
   input.addEventListener("input", () => mending.set(key, input.value));
   const form = element("form", { class: "mends" }, element("label", { class: "small" }, way.says, input), element("button", { class: "press low-key" }, phrase(place(), "mend")));
   form.addEventListener("submit", (event) => {
