@@ -7,7 +7,7 @@ import threading
 
 class Wire:
     """Passes everything on to `port` of this machine. `cut` takes the signal away, `mend` brings it back; with `deaf`
-    what is sent arrives and the answer to it does not."""
+    what is sent arrives and the answer to it does not. `came` counts the bytes of what was answered."""
 
     def __init__(self, port: int) -> None:
         self._to = port
@@ -15,6 +15,7 @@ class Wire:
         self._lock = threading.Lock()
         self.whole = True
         self.deaf = False
+        self.came = 0
         self._door = socket.create_server(("127.0.0.1", 0))
         self.port = self._door.getsockname()[1]
         threading.Thread(target=self._answer, daemon=True).start()
@@ -62,6 +63,7 @@ class Wire:
                 if back and self.deaf:
                     break
                 go.sendall(data)
+                self.came += len(data) if back else 0
         for end in (come, go):
             with contextlib.suppress(OSError):
                 end.shutdown(socket.SHUT_RDWR)

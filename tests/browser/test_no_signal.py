@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from playwright.sync_api import BrowserContext, Error, Page, Playwright, expect
+from playwright.sync_api import BrowserContext, Dialog, Error, Page, Playwright, expect
 
 from groundwork.record import first_fault
 from tests.browser.conftest import CHROMIUM, PATIENCE, sign_in
@@ -37,6 +37,7 @@ class Device:
     def __init__(self, playwright: Playwright, wire: Wire, folder: Path, errors: list[str]) -> None:
         self._playwright, self._folder, self._errors = playwright, folder, errors
         self.wire = wire
+        self.asked: list[str] = []
         self.context: BrowserContext | None = None
 
     def open(self, **options) -> Page:
@@ -47,8 +48,12 @@ class Device:
         self.context.set_default_timeout(PATIENCE)
         page = self.context.pages[0]
         page.on("pageerror", lambda error: self._errors.append(str(error)))
-        page.on("dialog", lambda dialog: dialog.accept())
+        page.on("dialog", self._asked)
         return page
+
+    def _asked(self, dialog: Dialog) -> None:
+        self.asked.append(dialog.message)
+        dialog.accept()
 
     def close(self) -> None:
         if self.context:
@@ -418,6 +423,29 @@ def test_nobody_elses_session_opens_or_sends_what_waits(away, wire: Wire) -> Non
     assert [entry.by_name for entry in entries(world, before)] == ["Crew Person"]
 
 
+def test_signing_out_with_something_waiting_warns_and_keeps_it(field_world, device, wire: Wire) -> None:
+    world, phone = field_world(), device()
+    world.set_up()
+    page = phone.open()
+    sign_in(page, world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    wire.cut()
+    keep_reading(page)
+    page.route("**/readings/", lambda route: route.abort())
+    wire.mend()
+    page.locator("header summary").click()
+    page.locator("[data-signs-out] button").click()
+    page.wait_for_selector("[name=username]")
+    assert phone.asked == [
+        "1 entry waits to be sent. It stays on this device, closed to others, and is sent when you sign in here "
+        "again. Sign out?"
+    ]
+    page.unroute("**/readings/")
+    sign_in(page, world, "crew")
+    expect(page.locator("#signal")).to_be_hidden()
+    assert world.assessment().ground["A1"].judgement.shots == 1
+
+
 def test_pages_of_one_person_are_not_shown_to_the_next(with_machine: World, device, wire: Wire) -> None:
     world, page = with_machine, device().open()
     sign_in(page, world, "lead")
@@ -513,3 +541,37 @@ def axe(page: Page, width: int) -> None:
                if v["impact"] in ("serious", "critical")]  # fmt: skip
     assert serious == [], page.url
     assert page.evaluate("document.documentElement.scrollWidth") <= width, page.url
+
+
+def settled(page: Page, wire: Wire) -> int:
+    """What has come over the wire once nothing comes any more."""
+    came = -1
+    while came != wire.came:
+        came = wire.came
+        page.wait_for_timeout(3500)
+    return came
+
+
+def test_a_first_load_is_light_with_the_worker_too(with_machine: World, device, wire: Wire) -> None:
+    """Over the wire, all together: the page with its scripts and font, the worker, what travels with the job, and
+    every room that is kept because the job was opened. Afterwards the page alone."""
+    world = with_machine
+    world.set_up()
+    page = device().open()
+    session = world.client("crew").cookies["sessionid"].value
+    page.context.add_cookies([{"name": "sessionid", "value": session, "url": wire.address}])
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    first = settled(page, wire)
+    assert page.evaluate("async () => (await caches.keys()).length") >= 3
+    assert 40_000 < first <= 200_000
+    page.reload()
+    assert settled(page, wire) - first <= 30_000
+
+
+def test_a_phone_may_install_it(site: str, with_machine: World, device) -> None:
+    """What Chromium itself asks of an application before it offers to install it."""
+    page = device().open()
+    sign_in(page, with_machine, "crew")
+    asked = page.context.new_cdp_session(page)
+    assert asked.send("Page.getAppManifest")["errors"] == []
+    assert asked.send("Page.getInstallabilityErrors")["installabilityErrors"] == []
