@@ -109,7 +109,7 @@ class Count:
         self.wrong = [each for each in made if self.there.count(each) != 1]
         fault = first_fault(record["entries"], record["head"])
         self.in_order = order == made
-        own = [entry for entry in record["entries"] if entry["id"] in set(made)]
+        own = [e for e in record["entries"] if e["id"] in set(made) and e["device_at"]]
         self.times = all(one["device_at"] <= other["device_at"] for one, other in pairwise(own))
         print(f"{name}: made {len(made)}, there once {len(made) - len(self.wrong)}, not once {len(self.wrong)}, "
               f"in order {self.in_order}, chain {'unbroken' if fault is None else fault}", flush=True)  # fmt: skip

@@ -49,6 +49,7 @@ class Wire:
                 if not self.whole:
                     raise OSError
                 far = socket.create_connection(("127.0.0.1", self._to), 2)
+                far.settimeout(None)
             except OSError:
                 near.close()
                 continue

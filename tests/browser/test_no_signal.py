@@ -260,9 +260,15 @@ def keep_reading(page: Page) -> None:
     waits(page, 1)
 
 
+def mend(page: Page, wire: Wire) -> None:
+    """The signal is back, and the device notices at once."""
+    wire.mend()
+    page.evaluate("dispatchEvent(new Event('online'))")
+
+
 def deal_with(page: Page, wire: Wire) -> None:
     """The signal is back, something was refused, and one goes to see."""
-    wire.mend()
+    mend(page, wire)
     page.locator("#signal a.refused").click()
     expect(page.locator("#waiting .refused")).to_have_count(1)
 
@@ -362,7 +368,7 @@ def test_a_verdict_that_is_not_what_one_was_told_is_said(away, wire: Wire) -> No
     page.keyboard.press("Enter")
     waits(page, 1)
     world.shoot("A1", -60)  # somebody else: over-dug before, so what filled it?
-    wire.mend()
+    mend(page, wire)
     page.locator("#signal a.refused").click()
     differs = page.locator("#waiting .differs")
     expect(differs).to_contain_text("Here it said “good”; by everything recorded since, it is “came up 60 mm")
@@ -553,19 +559,24 @@ def settled(page: Page, wire: Wire) -> int:
 
 
 def test_a_first_load_is_light_with_the_worker_too(with_machine: World, device, wire: Wire) -> None:
-    """Over the wire, all together: the page with its scripts and font, the worker, what travels with the job, and
-    every room that is kept because the job was opened. Afterwards the page alone."""
+    """Over the wire: the page with its scripts and font, the worker with the files it keeps, what travels with the
+    job. Then the page once more; and the rooms that are kept a while after a job was opened, by themselves."""
     world = with_machine
     world.set_up()
     page = device().open()
     session = world.client("crew").cookies["sessionid"].value
     page.context.add_cookies([{"name": "sessionid", "value": session, "url": wire.address}])
+    page.route("**/rooms.json", lambda route: route.abort())
     page.goto(f"/jobs/{world.job.id}/ground/")
     first = settled(page, wire)
-    assert page.evaluate("async () => (await caches.keys()).length") >= 3
-    assert 40_000 < first <= 200_000
+    assert page.evaluate("async () => (await (await caches.open('files')).keys()).length") >= 9
+    assert 100_000 < first <= 200_000
     page.reload()
-    assert settled(page, wire) - first <= 30_000
+    again = settled(page, wire)
+    assert again - first <= 30_000
+    page.unroute("**/rooms.json")
+    page.reload()
+    assert 30_000 < settled(page, wire) - again <= 120_000
 
 
 def test_a_phone_may_install_it(site: str, with_machine: World, device) -> None:

@@ -247,7 +247,8 @@ def test_every_address_taken_along_opens(world: World) -> None:
     client = world.client("crew")
     lists = client.get(f"/jobs/{world.job.id}/rooms.json").json()
     assert not set(lists["rooms"]) & set(lists["all"])
-    for address in [*lists["rooms"], *lists["all"]]:
+    assert set(lists["also"]) < set(lists["rooms"])
+    for address in [*lists["rooms"], *lists["also"].values(), *lists["all"]]:
         assert client.get(address).status_code == 200, address
 
 

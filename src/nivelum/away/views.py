@@ -89,7 +89,7 @@ def waiting(request: HttpRequest) -> HttpResponse:
 @job_view(Verb.SEE)
 def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
     """Every address of a job that opens without a signal: `rooms` as soon as the job is opened, `all` where somebody
-    takes it along."""
+    takes it along; `also` the address a room has where nothing is chosen, which shows the same."""
     assessment, job = snapshot(visit.job).assessment, visit.job
 
     def at(name: str, **query: str) -> str:
@@ -98,17 +98,16 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
     surfaces = [surface.key for surface in assessment.surfaces]
     lifts = list(assessment.works.lifts)
     stages = [answer.stage.key for answer in assessment.stage_line]
-    in_hand = assessment.in_hand.stage.key
+    ground = at("ground", surface=assessment.surface_in_hand)
+    lift = at("lifts", lift=assessment.works.in_hand.key)
+    stage = at("sign-offs", stage=assessment.in_hand.stage.key)
     photos = dict.fromkeys(filter(None, (getattr(entry, "photo", "") for entry in assessment.entries.values())))
     opened = [
         reverse("yard"),
         reverse("waiting"),
-        at("ground"),
         *(at("ground", surface=key) for key in surfaces),
-        at("lifts"),
-        at("lifts", lift=assessment.works.in_hand.key),
-        at("sign-offs"),
-        at("sign-offs", stage=in_hand),
+        lift,
+        stage,
         at("set-out"),
     ]
     leaves = [
@@ -125,4 +124,6 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
         *(at(leaf) for leaf in leaves),
         *(reverse("photo", args=[job.id, photo]) for photo in photos),
     ]
-    return JsonResponse({"rooms": opened, "all": [each for each in everything if each not in opened]})
+    also = {ground: at("ground"), lift: at("lifts"), stage: at("sign-offs")}
+    later = [each for each in everything if each not in opened]
+    return JsonResponse({"rooms": opened, "also": also, "all": later})

@@ -17,7 +17,8 @@ WRITTEN = "Nivelum-Written"
 
 @dataclass(frozen=True)
 class Way:
-    """A way on from a refusal: `again` with some fields set, `mend` a field by typing or by one of its `choices`, `go` somewhere to look."""
+    """A way on from a refusal: `again` with some fields set, `mend` a field by typing or by one of its `choices`,
+    `go` somewhere to look."""
 
     does: str
     says: str

@@ -17,14 +17,14 @@ async function worker() {
 export const canKeep = async () => Boolean("serviceWorker" in navigator && (await navigator.serviceWorker.getRegistration().catch(() => null)));
 
 // Has the worker keep these addresses; `progress` hears how many are there. How many could not be had comes back.
-function keepAll(active, addresses, progress = () => {}) {
+function keepAll(active, addresses, also, progress = () => {}) {
   return new Promise((resolve) => {
     const channel = new MessageChannel();
     channel.port1.onmessage = ({ data }) => {
       progress(data.done);
       if (data.failed !== undefined) resolve(data.failed);
     };
-    active.postMessage({ keep: addresses, person: store.person() }, [channel.port2]);
+    active.postMessage({ keep: addresses, also, person: store.person() }, [channel.port2]);
   });
 }
 
@@ -38,8 +38,8 @@ async function addresses() {
 async function take(active, button) {
   button.disabled = true;
   try {
-    const { rooms, all } = await addresses();
-    const failed = await keepAll(active, [...rooms, ...all], (done) => (button.textContent = phrase(button, "taking", { done, all: rooms.length + all.length })));
+    const { rooms, all, also } = await addresses();
+    const failed = await keepAll(active, [...rooms, ...all], also, (done) => (button.textContent = phrase(button, "taking", { done, all: rooms.length + all.length })));
     if (failed) throw new Error(`${failed}`);
     await store.note(`taken ${document.body.dataset.job}`, { at: new Date().toISOString(), kept: Date.now() });
   } catch {
@@ -75,7 +75,7 @@ export async function begin() {
     try {
       const lists = await addresses();
       await store.note(`opened ${job}`, Date.now());
-      await keepAll(active, taken ? [...lists.rooms, ...lists.all] : lists.rooms);
+      await keepAll(active, taken ? [...lists.rooms, ...lists.all] : lists.rooms, lists.also);
       if (taken) await store.note(`taken ${job}`, { at: new Date().toISOString(), kept: Date.now() });
     } catch {
       // no signal any more: what is kept is kept

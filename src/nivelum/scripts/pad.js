@@ -192,7 +192,10 @@ function draw() {
   const read = part(pad, "read", to);
   const anew = part(pad, "set-up", !to);
   if (read) drawRead(pad, read, from);
-  if (anew) drawSetUp(anew);
+  if (anew) {
+    drawSetUp(anew);
+    pad.querySelector("[data-part=skip]").remove();
+  }
   for (const form of pad.querySelectorAll("form[data-what]")) {
     form.dataset.what = phrase(form, "what", { station: place.station, surface: surface.word });
   }
@@ -283,7 +286,7 @@ function drawPlan() {
   const plan = document.querySelector("#plan svg.plan");
   if (!plan || !sheet) return;
   const key = document.querySelector("#shown [name=surface]").value;
-  if (isShown()) {
+  if (isShown() && place) {
     plan.querySelector(".walk")?.remove();
     const sight = plan.querySelector(".sight");
     const chosen = plan.querySelector(`[data-station="${CSS.escape(place.station)}"]`);
@@ -301,17 +304,18 @@ function drawPlan() {
     const found = verdictOf(entry);
     if (!station) continue;
     station.classList.add("waits");
-    station.setAttribute("aria-label", `${name}, ${found?.says ?? phrase(template(), "serverSays")}, ${phrase(template(), "unsent")}`);
+    const amount = found?.css !== "good" && found?.amount;
+    station.setAttribute("aria-label", `${amount ? `${name} ${amount}` : name}, ${found?.says ?? phrase(template(), "serverSays")}, ${phrase(template(), "unsent")}`);
     const mark = station.querySelector("use");
     if (!found || !mark) continue;
     mark.setAttribute("href", `#${found.mark}`);
     mark.setAttribute("class", `v-${found.css}`);
     station.querySelector(".amount")?.remove();
-    if (found.amount && found.css !== "good") {
-      const amount = document.createElementNS("http://www.w3.org/2000/svg", "text");
-      for (const [name, value] of [["x", 13], ["y", 17], ["class", `amount v-${found.css}`]]) amount.setAttribute(name, value);
-      amount.textContent = found.amount;
-      station.append(amount);
+    if (amount) {
+      const shown = document.createElementNS("http://www.w3.org/2000/svg", "text");
+      for (const [name, value] of [["x", 13], ["y", 17], ["class", `amount v-${found.css}`]]) shown.setAttribute(name, value);
+      shown.textContent = amount;
+      station.append(shown);
     }
   }
 }

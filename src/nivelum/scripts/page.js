@@ -256,7 +256,7 @@ function noteOf(here, signs) {
     const says = entry.state === "refused" ? phrase(place, "refusedHere", { why: entry.refusal.message }) : phrase(place, signs ? "signedHere" : "waitsHere", { when });
     return element("li", { class: entry.state }, element("strong", {}, entry.what), entry.typed ? ` ${entry.typed} ` : " ", says);
   });
-  return element("ul", { class: "waits-here", role: "status" }, ...rows);
+  return element("div", { class: "waits-here", role: "status" }, element("ul", {}, ...rows));
 }
 
 // A signature made without a signal shows in the line of stages, as what it is.

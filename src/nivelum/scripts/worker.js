@@ -113,14 +113,17 @@ registerRoute(
 
 // --- what pages ask of it ---
 
-async function keepAll(addresses, person, port) {
+async function keepAll(addresses, also, person, port) {
   let failed = 0;
   for (const [n, url] of addresses.entries()) {
     try {
       const response = await fetch(url, { headers: { Accept: "text/html" } });
       if (response.headers.get(PERSON) !== person || response.redirected) failed += 1;
       else if (url.includes("/photos/")) await (await caches.open(photosOf(person))).put(url, response);
-      else await put(response.url, response);
+      else {
+        if (also[url]) await put(new URL(also[url], response.url).href, response.clone());
+        await put(response.url, response);
+      }
     } catch {
       failed += 1;
     }
@@ -130,6 +133,6 @@ async function keepAll(addresses, person, port) {
 }
 
 self.addEventListener("message", (event) => {
-  if (event.data.keep) event.waitUntil(keepAll(event.data.keep, event.data.person, event.ports[0]));
+  if (event.data.keep) event.waitUntil(keepAll(event.data.keep, event.data.also, event.data.person, event.ports[0]));
   if (event.data.signedOut) event.waitUntil(nowOf(""));
 });
