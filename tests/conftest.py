@@ -39,6 +39,14 @@ DRAINED_PAD = PAD.replace(
 PASSWORD = "limestone"
 
 
+def pytest_collection_modifyitems(items) -> None:
+    """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and the
+    other does the rest: each has a database of its own."""
+    for item in items:
+        group = "browser" if "browser" in item.path.parts else "rest"
+        item.add_marker(pytest.mark.xdist_group(group))
+
+
 def pytest_configure() -> None:
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
@@ -191,7 +199,7 @@ def flushable() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(django_test_environment, django_db_blocker) -> Iterator[None]:
+def django_db_setup(django_test_environment, django_db_modify_db_settings, django_db_blocker) -> Iterator[None]:
     """The test database, made whichever tests are chosen: browser tests use it from a server, not by a mark.
 
     When it is dropped nobody is left in it: threads of tests that have ended may still hold a connection."""

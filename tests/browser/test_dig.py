@@ -90,7 +90,7 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     # Held: no way to sign, and the station that holds it is named and leads there.
     lead.click("nav >> text=Sign-offs")
     expect(lead.locator("#stage")).to_contain_text("1 not deep enough, up to 34 mm high")
-    assert lead.locator("text=Sign the dig").count() == 0
+    assert lead.locator("text=Sign the dig >> visible=true").count() == 0
     lead.click("[aria-label=Signing] a.figure")
     expect(lead.locator(".verdict")).to_contain_text("dig 34 mm")
 

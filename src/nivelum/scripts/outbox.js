@@ -25,7 +25,7 @@ const cookie = (name) => document.cookie.split("; ").find((pair) => pair.startsW
 
 // Whether what a form sends is kept: an entry of the record, of somebody signed in, proven by nothing but their session.
 export function isKept(form) {
-  if (!form || !form.elements.entry_id || form.dataset.needsSignal !== undefined || !store.person()) return false;
+  if (form?.method !== "post" || !form.elements.entry_id || form.dataset.needsSignal !== undefined || !store.person()) return false;
   const pin = form.elements.pin?.value;
   const signer = form.elements.signer?.value;
   return !pin && (!signer || signer === store.person());
