@@ -214,9 +214,12 @@ function drawTold(pad) {
   const [station, found] = [outbox.value(entry, "station"), verdictOf(entry)];
   box.className = `verdict v-${found?.css ?? "unknown"}`;
   fill(box, { told: `${station}: ${found?.says ?? phrase(template(), "serverSays")}`, typed: phrase(template(), "notSent", { typed: corrected(entry), when: clock(entry.at) }) });
-  if (found) box.querySelector("svg").append(...document.getElementById(found.mark).cloneNode(true).childNodes);
-  else box.querySelector("svg").remove();
-  fill(box, { back: station });
+  if (found) {
+    const mark = document.getElementById(found.mark).cloneNode(true);
+    mark.removeAttribute("id");
+    box.querySelector("svg").append(mark);
+  } else box.querySelector("svg").remove();
+  fill(box, { back: phrase(template(), "back", { station }) });
   point(box.querySelector("[data-part=back]"), outbox.value(entry, "surface"), station);
   for (const field of box.querySelectorAll("[name=strikes], [name=corrects]")) field.value = entry.id;
   for (const field of box.querySelectorAll("input[type=hidden][name=station]")) field.value = station;

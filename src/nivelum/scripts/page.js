@@ -191,6 +191,9 @@ async function showOnce() {
   await pad.show(ofJob);
 }
 
+// Said where there is room for it.
+const wide = (words) => element("span", { class: "wide" }, words);
+
 async function showBar(entries) {
   const place = bar();
   if (!place) return;
@@ -202,13 +205,13 @@ async function showBar(entries) {
   const since = document.body.dataset.kept;
   if (outbox.isSignedOut()) said.push(element("a", { href: "/sign-in/" }, phrase(place, "signedOut")));
   else if (outbox.isAway()) {
-    const age = since && phrase(place, "age", { when: clock(since), long: span(Date.now() - new Date(since)) });
-    said.push(element("strong", {}, phrase(place, "away")), age);
+    said.push(element("strong", {}, phrase(place, "away")));
+    if (since) said.push(wide(phrase(place, "seen", { when: clock(since) })), phrase(place, "age", { long: span(Date.now() - new Date(since)) }));
   } else if (kept || since !== undefined) said.push(element("a", { href: location.href }, phrase(place, "back")));
   const off = await clockOff();
   if (off) said.push(phrase(place, off > 0 ? "ahead" : "behind", { long: span(off) }));
   const list = place.dataset.list;
-  if (waiting.length) said.push(element("a", { href: list }, counted(place, "waits", waiting.length, { when: clock(waiting[0].at) })));
+  if (waiting.length) said.push(element("a", { href: list }, counted(place, "waits", waiting.length), wide(phrase(place, "since", { when: clock(waiting[0].at) }))));
   if (refused.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "refused", refused.length)));
   if (differs.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "differs", differs.length)));
   place.hidden = !said.length;
@@ -272,7 +275,7 @@ function showJobs(entries) {
   document.querySelectorAll("#jobs .waits-job").forEach((old) => old.remove());
   for (const link of document.querySelectorAll("#jobs a[href]")) {
     const waiting = entries.filter((entry) => link.getAttribute("href") === `/jobs/${entry.job}/`);
-    if (waiting.length) link.firstElementChild.after(element("span", { class: "waits-job" }, counted(bar(), "waits", waiting.length, { when: clock(waiting[0].at) })));
+    if (waiting.length) link.children[1].append(element("span", { class: "waits-job" }, counted(bar(), "waits", waiting.length)));
   }
 }
 
