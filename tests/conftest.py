@@ -40,8 +40,8 @@ PASSWORD = "limestone"
 
 
 def pytest_collection_modifyitems(items) -> None:
-    """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and the
-    other does the rest: each has a database of its own."""
+    """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and
+    the other does the rest: each has a database of its own."""
     for item in items:
         group = "browser" if "browser" in item.path.parts else "rest"
         item.add_marker(pytest.mark.xdist_group(group))
