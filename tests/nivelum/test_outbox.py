@@ -140,6 +140,29 @@ def test_who_may_not_any_more_keeps_what_they_made(world: World, left: bool, sta
     assert [way["does"] for way in answer.json()["ways"]] == ["again"]
 
 
+def test_what_was_written_before_is_acknowledged_though_its_place_is_gone(world: World) -> None:
+    world.set_up()
+    client, name = world.client("crew"), str(uuid.uuid4())
+    sent = {
+        "entry_id": name,
+        "station": "A3",
+        "set_up": world.assessment().present.id,
+        "reading": "1700",
+        "sure": "1700",
+    }
+    assert "written" in send(world, client, "ground/readings/", **sent).json()
+    new = replace(world.assessment().job, station_spacing=3.5)
+    append(world.job, Kind.DESIGN, site_data(new), Author(world.people["lead"]))
+    assert "A3" not in world.assessment().ground
+    again = send(world, client, "ground/readings/", **sent).json()
+    assert (again["written"], again["verdict"]) == (name, None)
+
+
+def test_what_was_made_on_a_stage_that_is_no_more_is_said_so(world: World) -> None:
+    answer = send(world, world.client("crew"), "sign-offs/looks/", stage="no-such", ask="clean", answer="yes")
+    assert (answer.status_code, answer.json()["refused"]) == (422, "gone")
+
+
 def test_nobody_sends_what_another_made(world: World) -> None:
     world.set_up()
     before = snapshot(world.job).number

@@ -40,6 +40,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
             sent = outbox.is_from_outbox(request)
             if request.method == "POST" and request.headers.get(PERSON, str(request.user.pk)) != str(request.user.pk):
                 return outbox.answer(outbox.somebody_elses())
+            visit = None
             try:
                 visit = _visit(request, job_id, verb, sent)
                 with visit.job.crew.in_its_words():
@@ -49,7 +50,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
             except Http404:
                 if not sent:
                     raise
-                return outbox.answer(outbox.no_longer_theirs())
+                return outbox.answer(outbox.gone() if visit else outbox.no_longer_theirs())
             except PermissionDenied:
                 if not sent:
                     raise

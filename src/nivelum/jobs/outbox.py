@@ -68,6 +68,11 @@ def no_longer_theirs() -> Refusal:
     return Refusal("left", message, (Way("again", _("Send it again, once you are back in the crew")),), 404)
 
 
+def gone() -> Refusal:
+    """What the entry was made on, a stage or a tool, is not there any more."""
+    return Refusal("gone", _("What this was recorded on is not part of the job any more."))
+
+
 def role_withdrawn() -> Refusal:
     message = _("Your role at this job does not let you record this any more. It is kept here: ask the lead.")
     return Refusal("role", message, (Way("again", _("Send it again, once the lead has let you")),), 403)

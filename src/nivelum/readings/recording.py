@@ -45,10 +45,14 @@ def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
 
 
 def _verdict(visit: Visit, entry: Value) -> dict[str, str] | None:
-    """What a station comes to now that it was read, in the words of the pad; None for anything but a reading."""
-    if not isinstance(entry, Reading):
+    """What a station comes to now that it was read, in the words of the pad; None for anything but a reading, and for
+    one written before whose place the design has left since."""
+    assessment = snapshot(visit.job).assessment
+    if not isinstance(entry, Reading) or entry.surface not in {surface.key for surface in assessment.surfaces}:
         return None
-    judgement = snapshot(visit.job).assessment.survey(entry.surface).answers[entry.station].judgement
+    if (answer := assessment.survey(entry.surface).answers.get(entry.station)) is None:
+        return None
+    judgement = answer.judgement
     words = judgement.action.text(visit.job.crew.unit, gettext(judgement.action.phrase))
     return {"css": standing_css(judgement.standing), "says": words}
 

@@ -7,6 +7,9 @@ const SLOWEST = 120_000; // a photo over a thin signal
 const AGAIN_EVERY = 5_000;
 const NOT_TYPED = new Set(["csrfmiddlewaretoken", "entry_id", "device_at", "answered_version", "answered_number", "seen"]);
 
+// Entries on their way with a page in return, by id: kept like the others, and neither sent twice nor said to wait.
+export const flying = new Set();
+
 let signal = true;
 let signedOut = false;
 const watchers = new Set();
@@ -72,6 +75,8 @@ export function entryOf(form, submitter, told = null) {
   };
 }
 
+export const waits = (entry) => entry.state === "waiting" && !flying.has(entry.id);
+
 export const value = (entry, name) => entry.fields.find(([key]) => key === name)?.[1] ?? "";
 
 // What else in the outbox an entry names: its set-up, what it strikes out or corrects.
@@ -81,6 +86,12 @@ const names = (entry, other) => entry.id !== other.id && entry.fields.some(([, v
 function waitsFor(entry, refused) {
   const signs = entry.action.endsWith("/sign-offs/sign/");
   return refused.find((other) => names(entry, other) || (signs && other.job === entry.job));
+}
+
+// The server's own mistake over one entry holds up none of the others.
+function stumbled() {
+  const { broken, again } = document.getElementById("signal").dataset;
+  return { code: "broken", message: broken, ways: [{ does: "again", says: again, sets: {}, choices: [] }] };
 }
 
 // What came of sending one entry: written, refused, or `away`, `signed-out`, `elsewhere` where it was not judged at all.
@@ -93,7 +104,8 @@ export async function send(entry) {
   try {
     response = await fetch(entry.action, { method: "POST", body, headers, redirect: "manual", signal: signalled });
     if (response.status === 401 || response.type === "opaqueredirect") return { outcome: "signed-out" };
-    if (response.status >= 500 || response.status === 429) return { outcome: "away" };
+    if (response.status === 500) return { outcome: "refused", refusal: stumbled() };
+    if (response.status > 500 || response.status === 429) return { outcome: "away" };
     answer = await response.json();
   } catch (error) {
     return { outcome: response && !(error instanceof DOMException) ? (response.status === 403 ? "signed-out" : "elsewhere") : "away" };
@@ -114,13 +126,14 @@ export async function settle(entry, { outcome, verdict, refusal }) {
   return outcome === "written" || outcome === "refused";
 }
 
+const locks = navigator.locks ?? { request: async (name, options, act) => act({ name }) };
 let sending = null;
 let arrived = () => {};
 export const onArrival = (listener) => (arrived = listener);
 
 // Sends what waits, oldest first. Another tab that is at it already is left to it.
 export function drain() {
-  sending ??= navigator.locks.request("nivelum-outbox", { ifAvailable: true }, async (lock) => lock && all()).finally(() => (sending = null));
+  sending ??= locks.request("nivelum-outbox", { ifAvailable: true }, async (lock) => lock && all()).finally(() => (sending = null));
   return sending;
 }
 
@@ -131,7 +144,7 @@ async function all() {
   for (;;) {
     const entries = await store.mine();
     const refused = entries.filter((entry) => entry.state === "refused");
-    const next = entries.find((entry) => entry.state === "waiting" && !tried.has(entry.id) && !waitsFor(entry, refused));
+    const next = entries.find((entry) => waits(entry) && !tried.has(entry.id) && !waitsFor(entry, refused));
     if (!next) break;
     tried.add(next.id);
     if (!(await settle(next, await send(next)))) break;
@@ -148,7 +161,7 @@ export const heldBy = (entry, entries) => waitsFor(entry, entries.filter((other)
 // Whether there is a signal: asked of the server itself, for a device says it is connected to what leads nowhere.
 export async function ask(event) {
   if (document.hidden) return;
-  const waiting = (await store.mine()).some((entry) => entry.state === "waiting");
+  const waiting = (await store.mine()).some(waits);
   if (waiting && !signedOut) {
     await drain();
     if (signal) return;

@@ -35,7 +35,11 @@ function know(kept) {
   const struck = new Set(entries.map((entry) => outbox.value(entry, "strikes")).filter(Boolean));
   live = entries.filter((entry) => entry.state !== "refused" && !struck.has(entry.id));
   corrections = new Map(live.filter((entry) => ends(entry, "/ground/corrections/")).map((entry) => [outbox.value(entry, "corrects"), entry]));
-  places = Map.groupBy(readings(), (entry) => spot(outbox.value(entry, "surface"), outbox.value(entry, "station")));
+  places = new Map();
+  for (const entry of readings()) {
+    const at = spot(outbox.value(entry, "surface"), outbox.value(entry, "station"));
+    places.set(at, [...(places.get(at) ?? []), entry]);
+  }
 }
 
 // Levels set up on this device and not known to the server yet.
@@ -328,13 +332,15 @@ export async function show(ofJob) {
   if (template() && sheet && (readings().length || isShown())) drawPlan();
 }
 
-// Everything is sent: the pad is the server's again, where one stands, unless something is being typed.
+// Everything is sent: the pad is the server's again, where one stands, unless something is being typed. False where the
+// whole page is as last seen, and wants fetching.
 export function leave() {
-  if (here().querySelector("#entry")?.value) return;
-  if (document.body.dataset.kept !== undefined) return location.reload();
+  if (here().querySelector("#entry")?.value) return true;
+  if (document.body.dataset.kept !== undefined) return false;
   const at = `?${new URLSearchParams(place)}`;
   [place, told, stand, settingUp] = [null, null, null, false];
   htmx.ajax("GET", at, { target: "#pad", swap: "outerHTML" }).catch(() => {}); // no signal after all: the pad stays
+  return true;
 }
 
 // --- the sheet itself ---

@@ -1,29 +1,23 @@
-// Every page: what is typed goes through the outbox; what waits, was refused or is only provisional is said where it
-// was made and over the page; how old a page is that is shown without a signal.
+// Every page: what is typed goes through the outbox before it goes anywhere, and what has arrived is fetched as the server
+// draws it.
 import * as outbox from "./outbox.js";
 import * as pad from "./pad.js";
 import * as store from "./store.js";
-import { clock, counted, element, phrase, span } from "./words.js";
+import { isOld, setOld, show, tell } from "./said.js";
+import { counted } from "./words.js";
 
-const WRONG_CLOCK = 5 * 60_000;
-const loadedAt = Date.now();
+const AGAIN_AFTER = 20_000;
 const sending = new Map(); // entries on their way with a page in return, by id
-let kept = false; // something on this page was kept without the server having drawn it since
-
-const bar = () => document.getElementById("signal");
-
-export function tell(what) {
-  const place = document.getElementById("told");
-  if (place) place.textContent = what ? (place.dataset[what] ?? "") : "";
-}
 
 // Keeps what a form sends; null where this device keeps nothing, which is said.
 async function keepForm(form, submitter) {
   const entry = outbox.entryOf(form, submitter, pad.toldFor(form));
+  outbox.flying.add(entry.id);
   try {
     await store.keep(entry);
     return entry;
   } catch {
+    outbox.flying.delete(entry.id);
     tell("notKept");
     return null;
   }
@@ -32,12 +26,13 @@ async function keepForm(form, submitter) {
 // Whether an entry may go at once: there is a signal and nothing waits before it.
 async function mayGo(entry) {
   if (outbox.isAway() || outbox.isSignedOut()) return false;
-  return !(await store.mine()).some((other) => other.state === "waiting" && other.id !== entry.id && !sending.has(other.id));
+  return !(await store.mine()).some((other) => outbox.waits(other) && other.id !== entry.id);
 }
 
 // The entry stays on the device for now: its form is ready for the next one.
 async function stayHere(form, entry) {
-  kept = true;
+  outbox.flying.delete(entry.id);
+  setOld(true);
   navigator.storage?.persist?.();
   if (pad.isOnPad(form) && (await pad.kept(entry))) return;
   if (!form.isConnected) return;
@@ -98,10 +93,11 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   }
   const { entry, form } = found;
   sending.delete(entry.id);
+  const leave = () => store.forget(entry.id).finally(() => outbox.flying.delete(entry.id));
   if ((xhr.getResponseHeader("Nivelum-Written") ?? "").split(" ").includes(entry.id)) {
     outbox.setSignal(true);
-    await store.forget(entry.id);
-  } else if (xhr.status === 422) await store.forget(entry.id); // said beside the field, and still typed there
+    await leave();
+  } else if (xhr.status === 422) await leave(); // said beside the field, and still typed there
   else if (xhr.status === 0 || xhr.status >= 500) {
     outbox.setSignal(false);
     tell();
@@ -109,7 +105,10 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   } else if (xhr.status === 401) {
     outbox.setSignal(true, true);
     await stayHere(form, entry);
-  } else await outbox.drain(); // answered without a word of the entry: asked again what became of it
+  } else {
+    outbox.flying.delete(entry.id);
+    await outbox.drain(); // answered without a word of the entry: asked again what became of it
+  }
 });
 
 // A form without htmx: sent by itself, and the page it leads to is fetched once it is written.
@@ -129,9 +128,7 @@ document.addEventListener("submit", async (event) => {
   const entry = await keepForm(form, event.submitter);
   if (!entry) return straight(form, event.submitter);
   if (await mayGo(entry)) {
-    sending.set(entry.id, { entry, form });
     const answer = await outbox.send(entry);
-    sending.delete(entry.id);
     if (answer.outcome === "written") {
       await outbox.settle(entry, answer);
       return void location.reload();
@@ -160,145 +157,39 @@ async function signOut(event) {
   const waiting = (await store.mine()).filter((entry) => entry.state !== "differs").length;
   if (waiting && !confirm(counted(form, "waits", waiting))) return;
   navigator.serviceWorker?.controller?.postMessage({ signedOut: true });
+  await store.dropSheets();
   form.dataset.straight = "";
   form.submit();
-}
-
-// What the page says of the outbox, wherever it says it; while it is being said, once more is enough.
-let showing = null;
-let stale = false;
-
-export async function show() {
-  stale = true;
-  showing ??= (async () => {
-    while (stale) {
-      stale = false;
-      await showOnce();
-    }
-  })().finally(() => (showing = null));
-  return showing;
-}
-
-async function showOnce() {
-  const entries = await store.mine();
-  const { job } = document.body.dataset;
-  const ofJob = entries.filter((entry) => entry.job === job);
-  await showBar(entries);
-  showNotes(ofJob);
-  showStages(ofJob);
-  showJobs(entries);
-  for (const form of document.querySelectorAll("[data-signs-away]")) form.hidden = !outbox.isAway() && !ofJob.length;
-  await pad.show(ofJob);
-}
-
-// Said where there is room for it.
-const wide = (words) => element("span", { class: "wide" }, words);
-
-async function showBar(entries) {
-  const place = bar();
-  if (!place) return;
-  const waiting = entries.filter((entry) => entry.state === "waiting");
-  const refused = entries.filter((entry) => entry.state === "refused");
-  const differs = entries.filter((entry) => entry.state === "differs");
-  const said = [];
-  if (outbox.isAway() && document.getElementById("told").textContent === document.getElementById("told").dataset.noNews) tell();
-  const since = document.body.dataset.kept;
-  if (outbox.isSignedOut()) said.push(element("a", { href: "/sign-in/" }, phrase(place, "signedOut")));
-  else if (outbox.isAway()) {
-    said.push(element("strong", {}, phrase(place, "away")));
-    if (since) said.push(wide(phrase(place, "seen", { when: clock(since) })), phrase(place, "age", { long: span(Date.now() - new Date(since)) }));
-  } else if (kept || since !== undefined) said.push(element("a", { href: location.href }, phrase(place, "back")));
-  const off = await clockOff();
-  if (off) said.push(phrase(place, off > 0 ? "ahead" : "behind", { long: span(off) }));
-  const list = place.dataset.list;
-  if (waiting.length) said.push(element("a", { href: list }, counted(place, "waits", waiting.length), wide(phrase(place, "since", { when: clock(waiting[0].at) }))));
-  if (refused.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "refused", refused.length)));
-  if (differs.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "differs", differs.length)));
-  place.hidden = !said.length;
-  place.className = `signal${outbox.isAway() ? " away" : ""}`;
-  place.replaceChildren(...said.filter(Boolean).flatMap((words) => [element("span", {}, words), " "]));
-}
-
-// By how much this device's clock is off the server's, where it is too much; asked when a page comes straight from it.
-export async function clockOff() {
-  const { at, kept: old } = document.body.dataset;
-  if (at && old === undefined) {
-    await store.note("clock", loadedAt - new Date(at)).catch(() => {});
-  }
-  const off = (await store.noted("clock")) ?? 0;
-  return Math.abs(off) > WRONG_CLOCK ? off : 0;
-}
-
-function showNotes(entries) {
-  document.querySelectorAll(".waits-here").forEach((old) => old.remove());
-  const said = new Set();
-  for (const form of document.querySelectorAll("form")) {
-    if (!form.elements.entry_id || form.closest("#pad[data-away]")) continue;
-    const place = outbox.placeOf(form);
-    const here = entries.filter((entry) => entry.place === place);
-    const signs = form.action.endsWith("/sign-offs/sign/");
-    if (signs) showSigned(form, here.some((entry) => entry.state === "waiting"));
-    if (!here.length || said.has(here[0].place)) continue;
-    said.add(here[0].place); // a question has a form for each answer
-    form.after(noteOf(here, signs));
-  }
-}
-
-// A stage one has signed without a signal says so in place of its form and over it.
-function showSigned(form, signed) {
-  const says = document.getElementById("gate-says");
-  form.hidden = signed;
-  says.dataset.was ??= says.textContent;
-  says.textContent = signed ? phrase(bar(), "signedAway") : says.dataset.was;
-}
-
-function noteOf(here, signs) {
-  const place = bar();
-  const rows = here.map((entry) => {
-    const when = clock(entry.at);
-    const says = entry.state === "refused" ? phrase(place, "refusedHere", { why: entry.refusal.message }) : phrase(place, signs ? "signedHere" : "waitsHere", { when });
-    return element("li", { class: entry.state }, element("strong", {}, entry.what), entry.typed ? ` ${entry.typed} ` : " ", says);
-  });
-  return element("div", { class: "waits-here", role: "status" }, element("ul", {}, ...rows));
-}
-
-// A signature made without a signal shows in the line of stages, as what it is.
-function showStages(entries) {
-  document.querySelectorAll("#course .provisional").forEach((old) => old.remove());
-  for (const entry of entries.filter((entry) => entry.action.endsWith("/sign-offs/sign/"))) {
-    const stone = document.querySelector(`#course a[href$="stage=${CSS.escape(outbox.value(entry, "stage"))}"]`);
-    stone?.append(element("span", { class: "provisional" }, phrase(bar(), entry.state === "refused" ? "refusedStage" : "provisional")));
-  }
-}
-
-function showJobs(entries) {
-  document.querySelectorAll("#jobs .waits-job").forEach((old) => old.remove());
-  for (const link of document.querySelectorAll("#jobs a[href]")) {
-    const waiting = entries.filter((entry) => link.getAttribute("href") === `/jobs/${entry.job}/`);
-    if (waiting.length) link.children[1].append(element("span", { class: "waits-job" }, counted(bar(), "waits", waiting.length)));
-  }
 }
 
 // What the server has drawn since everything arrived is shown, unless somebody is typing.
 async function arrived() {
   await show();
-  if (pad.isShown()) return pad.leave();
+  if (pad.isShown()) return pad.leave() || reload();
   const typing = [...document.querySelectorAll("main form :is(input:not([type=hidden]), textarea)")].some((field) => field.type !== "radio" && field.type !== "checkbox" && field.value !== field.defaultValue);
   if (typing) return;
   if (document.querySelector("#stage, #lift-here") && document.body.dataset.kept === undefined) {
-    kept = false;
+    setOld(false);
     await show();
     return htmx.trigger(document.body, "recorded");
   }
   if (document.getElementById("waiting")) return;
-  if (kept || document.body.dataset.kept !== undefined) location.reload();
+  if (isOld()) reload();
+}
+
+// A server that is only slow is not asked for the same page over and over: after a try, the line over the page says it.
+function reload() {
+  const last = Number(sessionStorage.getItem("reloaded") ?? 0);
+  if (Date.now() - last < AGAIN_AFTER) return;
+  sessionStorage.setItem("reloaded", Date.now());
+  location.reload();
 }
 
 export function begin() {
   store.onChange(show);
   outbox.onSignal(async () => {
     await show();
-    if (!outbox.isAway() && !(await store.mine()).some((entry) => entry.state === "waiting")) await arrived();
+    if (!outbox.isAway() && !(await store.mine()).some(outbox.waits)) await arrived();
   });
   outbox.onArrival(arrived);
   document.addEventListener("htmx:afterSettle", show);

@@ -101,6 +101,15 @@ export async function keepSheet(job, sheet) {
   await (await opened).put("sheets", sheet, mark(job));
 }
 
+// What travels with jobs goes when somebody signs out; what waits does not.
+export async function dropSheets() {
+  try {
+    await (await opened).clear("sheets");
+  } catch {
+    // nothing is kept here
+  }
+}
+
 export async function sheetOf(job) {
   try {
     return await (await opened).get("sheets", mark(job));

@@ -2,7 +2,7 @@
 // made it says so.
 import * as outbox from "./outbox.js";
 import { canKeep } from "./keeping.js";
-import { clockOff } from "./page.js";
+import { clockOff } from "./said.js";
 import * as store from "./store.js";
 import { clock, counted, element, phrase, span } from "./words.js";
 
