@@ -90,12 +90,13 @@ def _book(assessment: Assessment, chain: tuple[SetUp, ...]) -> Book | None:
     for (point, booking, entries, surface), level in zip(rows, by_height.levels, strict=True):
         reading = booking.sight_back_from
         change = None if reading is None else previous - reading
+        read_from = here.id
         correction = runs.heights[here.id].level - runs.as_read[here.id] if here.id in runs.heights else None
         if booking.backsight is not None:
             height = level + booking.backsight
             here = next(entry for entry in entries if isinstance(entry, SetUp))
         adjusted = runs.level_of(point) if point in runs.marks or point in runs.turning_points else None
-        if adjusted is None and correction is not None:
+        if adjusted is None and correction is not None and not runs.why_lost(read_from, entries[0].id):
             adjusted = level + correction
         lines.append(
             Line(

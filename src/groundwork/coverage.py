@@ -1,6 +1,7 @@
 """How well an area is covered by the places that were shot: the widest circle in it with none inside."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -10,10 +11,6 @@ from shapely.geometry.base import BaseGeometry
 
 from groundwork.surface import Point
 from groundwork.tin import Floats
-
-STEP = 0.005
-"""Along the area's edge, the places nearest to it are asked for in steps of this share of what the area is across."""
-
 
 @dataclass(frozen=True)
 class Hole:
@@ -26,36 +23,41 @@ class Hole:
 def widest_hole(places: ArrayLike, area: BaseGeometry) -> Hole | None:
     """The place of the area furthest from every one of `places` (k, 2); None where there are none. It is a corner of
     the Voronoi diagram, a corner of the area, or where the area's edge crosses from one cell into the next (any text
-    on computational geometry); a cell that the edge only grazes may be overlooked, and holds no wide circle."""
+    on computational geometry)."""
     places = np.asarray(places, dtype=float).reshape(-1, 2)
     if not len(places):
         return None
-    tree = cKDTree(places)
-    across = float(np.hypot(*np.ptp(np.array(area.bounds).reshape(2, 2), axis=0)))
-    candidates = []
-    for ring in shapely.get_parts(shapely.line_merge(area.boundary)):
-        along = shapely.get_coordinates(shapely.segmentize(ring, STEP * across))
-        candidates += [along, _crossings(along, places[tree.query(along)[1]])]
     try:
         corners = Voronoi(places).vertices if len(places) > 2 else np.zeros((0, 2))
     except QhullError:
         corners = np.zeros((0, 2))
-    candidates.append(corners[shapely.contains_xy(area, corners)])
+    candidates = [corners[shapely.contains_xy(area, corners)]]
+    for ring in shapely.get_parts(shapely.line_merge(area.boundary)):
+        stops = shapely.get_coordinates(ring)
+        candidates += [stops, *(_crossings(places, *edge) for edge in pairwise(stops))]
     found = np.concatenate(candidates)
-    far = tree.query(found)[0]
+    far = cKDTree(places).query(found)[0]
     best = int(far.argmax())
     return Hole((float(found[best, 0]), float(found[best, 1])), float(far[best]))
 
 
-def _crossings(along: Floats, nearest: Floats) -> Floats:
-    """Where the way through `along` is as far from the place nearest to one stop as from that nearest to the next."""
-    one, other = nearest[:-1], nearest[1:]
-    start, way = along[:-1], along[1:] - along[:-1]
-    apart = other - one
-    with np.errstate(divide="ignore", invalid="ignore"):
-        share = (((one + other) / 2 - start) * apart).sum(axis=1) / (way * apart).sum(axis=1)
-    changes = (share > 0) & (share < 1)
-    return np.asarray(start[changes] + share[changes, None] * way[changes])
+def _crossings(places: Floats, start: Floats, end: Floats) -> Floats:
+    """Where the edge from `start` to `end` passes from the cell of one place into the next, (n, 2). Along an edge the
+    squares of the distances to the places differ from one another by straight lines: the cells are met in the order
+    of the lowest of them."""
+    way = end - start
+    rises = -2 * (places - start) @ way
+    at_start = ((places - start) ** 2).sum(axis=1)
+    met: list[float] = []
+    here = int(np.lexsort((rises, at_start))[0])
+    while True:
+        steeper = np.flatnonzero(rises < rises[here])
+        shares = (at_start[steeper] - at_start[here]) / (rises[here] - rises[steeper])
+        if not len(shares) or shares.min() >= 1:
+            return start + np.array(met)[:, None] * way if met else np.zeros((0, 2))
+        met.append(float(shares.min()))
+        nearest = steeper[shares <= met[-1]]
+        here = int(nearest[rises[nearest].argmin()])
 
 
 def most_useful(unshot: dict[str, Point], shot: ArrayLike) -> str | None:

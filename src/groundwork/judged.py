@@ -41,7 +41,7 @@ from groundwork.measure import Measured
 from groundwork.misread import OTHER_SET_UP, TYPED_TWICE, Suspicion
 from groundwork.quantities import Quantities, quantities
 from groundwork.references import FromGround, LineOfSight, MeterAt, Reference, StretchedString
-from groundwork.runs import Known, Lost, Runs
+from groundwork.runs import Closing, Known, Lost, Runs
 from groundwork.schools import school
 from groundwork.services import Location, location, service_findings
 from groundwork.setout import SetOut, margin_findings, set_out_findings
@@ -102,19 +102,35 @@ class Judged:
     def _holds(self, point: str, entry_id: str) -> bool:
         if point not in self.knocked:
             return True
-        order, since = list(self.entries), self.knocked[point]
-        return since in self.entries and order.index(entry_id) < order.index(since)
+        since = self.knocked[point]
+        return since in self._order and self._order[entry_id] < self._order[since]
+
+    @cached_property
+    def _order(self) -> dict[str, int]:
+        """When each entry that counts was made among the others."""
+        return {key: n for n, key in enumerate(self.entries)}
 
     @cached_property
     def runs(self) -> Runs:
         """How the set-ups hang together, adjusted."""
         marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
         sights = self.of_kind(Foresight).values()
-        return Runs(marks, self.set_ups.values(), sights, self._holds, self._farthest)
+        return Runs(marks, self.set_ups.values(), sights, self._holds, self._farthest, self._order)
 
     @cached_property
     def references(self) -> dict[str, Reference]:
-        """What readings can be taken against, oldest first, by id; what no longer holds is not among them."""
+        """What readings can be taken against now, oldest first, by id; what no longer holds is not among them."""
+        return {key: r for key, r in self._once_held.items() if key not in self.runs.lost}
+
+    def against(self, reading: Reading) -> Reference | None:
+        """What a recorded reading was taken against; None where that did not hold when it was taken."""
+        if self.runs.why_lost(reading.set_up, reading.id):
+            return None
+        return self._once_held.get(reading.set_up)
+
+    @cached_property
+    def _once_held(self) -> dict[str, Reference]:
+        """What holds, or held for some of its readings."""
         found: dict[str, Reference] = {}
         for key, entry in self.entries.items():
             if isinstance(entry, SetUp):
@@ -131,7 +147,7 @@ class Judged:
         return found
 
     def why_lost(self, anchor: str) -> Lost | None:
-        """Why nothing read against it is known; None where it stands."""
+        """Why nothing read against it now would be known; None where it stands."""
         if anchor in self.references:
             return None
         return self.runs.lost.get(anchor, Lost.DISTURBED if anchor in self.entries else Lost.STRUCK)
@@ -229,7 +245,8 @@ class Judged:
         set_up = SetUp(f"{instrument.method} {instrument.name} on {mark}", mark, Measured("0", 0.0), instrument)
         marks = {m.name: Known(m.at, m.level) for m in self.job.marks}
         sights = self.of_kind(Foresight).values()
-        runs = Runs(marks, (*self.set_ups.values(), set_up), sights, self._holds_yet, self._farthest)
+        set_ups = (*self.set_ups.values(), set_up)
+        runs = Runs(marks, set_ups, sights, self._holds_yet, self._farthest, self._order)
         height = runs.heights.get(set_up.id)
         return None if height is None else LineOfSight(set_up, height, self._farthest)
 
@@ -313,7 +330,7 @@ class Judged:
             events = self.entries_at(name, surface)
             if events and isinstance(events[-1], Reading):
                 newest[name] = events[-1]
-        return list(survey.looks_misread(newest, self.references.get, self.job.unit))
+        return list(survey.looks_misread(newest, self.against, self.job.unit))
 
     @cached_property
     def falls(self) -> dict[str, FallAnswer]:
@@ -389,27 +406,49 @@ class Judged:
         return self.surface_findings(SurfaceKey.FORMATION)
 
     def _run_findings(self, surface: str) -> Iterator[Finding]:
-        """Runs of the level that do not close or were never closed, of those readings on this surface hang on."""
-        used = {reading.set_up for reading in self.readings_on(surface)}
-        for closing in self.runs.closings:
-            lost = {s.id for s in closing.chain} & self.runs.lost.keys()
-            if not closing.closes and lost & used:
+        """Runs of the level that do not close or were never closed, of those the newest readings on this surface hang
+        on."""
+        runs = self.runs
+        newest = {name: events[-1] for (of, name), events in self._events.items() if of == surface}
+        used = {name: e for name, e in newest.items() if isinstance(e, Reading)}
+        doubts: dict[Closing, list[str]] = defaultdict(list)
+        for name, reading in used.items():
+            if doubt := runs.doubt(reading.set_up, reading.id):
+                doubts[doubt].append(name)
+        for closing, names in doubts.items():
+            yield Finding(
+                "R01",
+                Severity.STOP,
+                Words("the run to {mark} misses by {miss}", {"miss": abs(closing.misclosure)},
+                      names={"mark": closing.sight.point}),
+                Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
+                      {"n": len(closing.chain)}),
+                "A sight vouches for what was read before it: of what came after, one reading is wrong, or something "
+                "moved, and no level is known.",
+                "Sight the mark again; correct what was misread, or set up anew and shoot these stations again.",
+                Source.MEMORY,
+                tuple(names),
+            )  # fmt: skip
+        for closing in runs.cured:
+            rest = [name for name, r in used.items() if r.set_up == closing.sight.set_up]
+            if rest:
                 yield Finding(
-                    "R01",
-                    Severity.STOP,
-                    Words("the run to {mark} misses by {miss}", {"miss": abs(closing.misclosure)},
-                          names={"mark": closing.sight.point}),
+                    "R03",
+                    Severity.WARNING,
+                    Words("a sight on {mark} missed by {miss} and a later one closed: taken as misread",
+                          {"miss": abs(closing.misclosure)}, names={"mark": closing.sight.point}),
                     Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
                           {"n": len(closing.chain)}),
-                    "One reading of the run is wrong, or a point moved: no level from it is known.",
-                    "Sight the mark again; correct what was misread, or strike out the run and shoot it anew.",
-                    Source.MEMORY,
+                    "If it was not misread, the level had moved and was moved back.",
+                    "Correct the sight if its figures are known; if anyone touched the tripod, shoot these again.",
+                    Source.PRACTICE,
+                    tuple(rest),
                 )  # fmt: skip
-        if open_ends := [run for run in self.runs.open_ends if used & {s.id for s in run}]:
+        if open_runs := runs.open_runs((r.set_up, r.id) for r in self.readings_on(surface)):
             yield Finding(
                 "R02",
                 Severity.WARNING,
-                Words("{n} runs of the level not closed", counts={"n": len(open_ends)}),
+                Words("{n} runs of the level not closed", counts={"n": len(open_runs)}),
                 Words("a last sight on a mark of known level"),
                 "A knocked tripod or a misread backsight shows only at the close.",
                 "Before packing up, sight a mark once more.",
@@ -506,7 +545,7 @@ class Judged:
             if isinstance(event, Fill):
                 history.append(Filling(event.is_stone, event.lifts))
                 continue
-            sights = self._sights(self.references.get(event.set_up), event.reading.metres, station)
+            sights = self._sights(self.against(event), event.reading.metres, station)
             last = history[-1] if history else None
             if event.same_ground and isinstance(last, Shot):
                 history[-1] = Shot(last.sights + sights)

@@ -67,7 +67,7 @@ class LineOfSight:
         level = levelling.reduced_level(self.height.level, reading - self._tilt(spot))
         unknown_tilt = abs(instrument.collimation) * length if self.set_up.at is None else 0.0
         shared = math.hypot(self.height.uncertainty, instrument.rate * length, unknown_tilt)
-        return Sight(level, self.id, instrument.reading_u, shared)
+        return Sight(level, self.id, instrument.reading_u, shared, self.height.parts)
 
     def _length(self, spot: Point) -> float:
         return self.farthest if self.set_up.at is None else math.dist(self.set_up.at, spot)

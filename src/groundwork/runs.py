@@ -2,7 +2,9 @@
 
 A set-up looks back on a mark or on a turning point another set-up looked forward to. A closing sight on a mark
 shows the misclosure; inside the limit it is spread by least squares with every sight of equal weight, which in a
-single run is in proportion to set-ups. Beyond it the run stops: nothing read from it is known.
+single run is in proportion to set-ups. It vouches for what was read before it, never for what comes after. Beyond the
+limit everything since the last sight that closed is in doubt, until a later one closes: one sight that missed between
+two that close was misread; several that missed alike were read from a level that had moved.
 """
 
 import math
@@ -37,11 +39,14 @@ class Known:
 
 @dataclass(frozen=True)
 class Closing:
-    """A sight on a mark of known level: what it misses by over how many set-ups since the run's first mark."""
+    """A sight on a point of known level: what it misses by over how many set-ups since the run's first mark, or where
+    it is on a turning point, since that was fixed. `links` are the set-ups it says something of, each with the entry
+    up to which it does."""
 
     sight: Foresight
     misclosure: float
     chain: tuple[SetUp, ...]
+    links: tuple[tuple[str, str], ...] = ()
 
     @property
     def allowed(self) -> float:
@@ -54,10 +59,12 @@ class Closing:
 
 @dataclass(frozen=True)
 class Height:
-    """The height of a line of sight and its standard uncertainty, metres."""
+    """The height of a line of sight and its standard uncertainty, metres; `parts` is what each sight of all the runs
+    adds to that, so that heights which hang on the same sights are known to err together."""
 
     level: float
     uncertainty: float
+    parts: tuple[float, ...] = ()
 
 
 class Runs:
@@ -65,7 +72,8 @@ class Runs:
 
     `knocked` names points that were disturbed, with the set-ups on them that still hold (those before); a sight
     on such a point counts where its set-up does not come after. `reach` gives the length of a sight from a set-up
-    to a place, `farthest` where that is not known.
+    to a place, `farthest` where that is not known. `order` is when each entry was made; set-ups come before sights
+    where it is not given.
     """
 
     def __init__(
@@ -75,10 +83,12 @@ class Runs:
         sights: Iterable[Foresight],
         holds: Callable[[str, str], bool] = lambda _point, _entry: True,
         farthest: float = 50.0,
+        order: Mapping[str, int] | None = None,
     ) -> None:
         self.marks = marks
         self.set_ups = {s.id: s for s in set_ups}
         self.sights = tuple(sights)
+        self._order = order or {key: n for n, key in enumerate((*self.set_ups, *(s.id for s in self.sights)))}
         self._holds = holds
         self._farthest = farthest
 
@@ -97,18 +107,19 @@ class Runs:
         heights: dict[str, float] = {}
         for set_up in self.set_ups.values():
             start = self._start(set_up, heights)
-            if isinstance(start, float):
+            if start is not None:
                 heights[set_up.id] = start + self.read(set_up, set_up.backsight.metres, self.at(set_up.mark))
         return heights
 
-    def _start(self, set_up: SetUp, heights: Mapping[str, float]) -> float | Lost:
+    def _start(self, set_up: SetUp, heights: Mapping[str, float]) -> float | None:
+        """The level of the point a set-up looks back on, as read."""
         if not self._holds(set_up.mark, set_up.id):
-            return Lost.DISTURBED
+            return None
         if set_up.mark in self.marks:
             return self.marks[set_up.mark].level
         sight = self.turning_points.get(set_up.mark)
         if sight is None or sight.set_up not in heights:
-            return Lost.HANGING
+            return None
         return heights[sight.set_up] - self.read(self.set_ups[sight.set_up], sight.reading.metres, sight.at)
 
     def at(self, point: str) -> Point | None:
@@ -141,50 +152,129 @@ class Runs:
             here = self.set_ups.get(sight.set_up) if sight else None
         return tuple(reversed(found))
 
+    def made(self, entry: str) -> float:
+        """When an entry was made among the others; what is not recorded yet comes last."""
+        return self._order.get(entry, math.inf)
+
+    def _links(self, set_up: str, entry: str) -> tuple[tuple[str, str], ...]:
+        """The set-ups up to this one, each with the entry through which what follows hangs on it; last `entry`."""
+        chain = self.chain(set_up)
+        onward = [self.turning_points[s.mark].id for s in chain[1:]]
+        return tuple(zip((s.id for s in chain), (*onward, entry), strict=True))
+
     @cached_property
     def closings(self) -> tuple[Closing, ...]:
         """Every sight on a mark that holds, in the order they were made."""
         return tuple(
             Closing(
                 s,
-                self.as_read[s.set_up]
-                - self.read(self.set_ups[s.set_up], s.reading.metres, self.marks[s.point].at)
-                - self.marks[s.point].level,
+                self._seen(s, self.marks[s.point].at) - self.marks[s.point].level,
                 self.chain(s.set_up),
+                self._links(s.set_up, s.id),
             )
             for s in self.sights
             if s.point in self.marks and s.set_up in self.as_read and self._holds(s.point, s.id)
         )
 
     @cached_property
-    def proven(self) -> frozenset[str]:
-        """Set-ups on the way to a closing sight that closes."""
-        return frozenset(s.id for c in self.closings if c.closes for s in c.chain)
+    def second_looks(self) -> tuple[Closing, ...]:
+        """Every further sight on a turning point that is fixed, in the order they were made: one that misses shows
+        that something moved since, one that does not says nothing of the mark the run hangs on."""
+        found = []
+        for sight in self.sights:
+            fixed = self.turning_points.get(sight.point)
+            if fixed is None or fixed is sight or not {sight.set_up, fixed.set_up} <= self.as_read.keys():
+                continue
+            if not self._holds(sight.point, sight.id):
+                continue
+            one, other = self._links(fixed.set_up, fixed.id), self._links(sight.set_up, sight.id)
+            loop = tuple(link for link in (*one, *other) if (link in one) != (link in other))
+            met = dict.fromkeys(key for key, _entry in loop)
+            misses = self._seen(sight, fixed.at) - self._seen(fixed, fixed.at)
+            found.append(Closing(sight, misses, tuple(self.set_ups[key] for key in met), loop))
+        return tuple(found)
+
+    def _seen(self, sight: Foresight, at: Point | None) -> float:
+        """The level a sight finds, as read."""
+        return self.as_read[sight.set_up] - self.read(self.set_ups[sight.set_up], sight.reading.metres, at)
 
     @cached_property
-    def lost(self) -> dict[str, Lost]:
-        """Set-ups of which nothing is known, and why."""
-        bad = {s.id for c in self.closings if not c.closes for s in c.chain} - self.proven
-        found: dict[str, Lost] = {}
-        for set_up in self.set_ups.values():
-            start = self._start(set_up, {key: h for key, h in self.as_read.items() if key not in found})
-            if set_up.id in bad:
-                found[set_up.id] = Lost.MISCLOSED
-            elif isinstance(start, Lost):
-                found[set_up.id] = start
+    def _said(self) -> dict[str, tuple[tuple[float, Closing], ...]]:
+        """What was said of each set-up by sights that closed or did not, by when it was true of it."""
+        found: dict[str, list[tuple[float, Closing]]] = {key: [] for key in self.set_ups}
+        for closing in (*self.closings, *(look for look in self.second_looks if not look.closes)):
+            for set_up, entry in closing.links:
+                found[set_up].append((self.made(entry), closing))
+        return {key: tuple(sorted(said, key=lambda each: each[0])) for key, said in found.items()}
+
+    def closed_after(self, set_up: str, entry: str) -> bool:
+        """Whether a sight that closes vouches for what was read from a set-up by an entry."""
+        return any(at >= self.made(entry) and closing.closes for at, closing in self._said.get(set_up, ()))
+
+    def doubt(self, set_up: str, entry: str) -> Closing | None:
+        """The sight that puts what was read from a set-up by an entry in doubt: it missed after the last sight that
+        closed before the entry, and none closed after it, or it and another missed by the same."""
+        when, said = self.made(entry), self._said.get(set_up, ())
+        before = max((at for at, c in said if c.closes and at < when), default=-math.inf)
+        after = min((at for at, c in said if c.closes and at >= when), default=math.inf)
+        missed = [c for at, c in said if not c.closes and before < at < after]
+        if after < math.inf:
+            missed = _alike([c for c in missed if c.sight.set_up == set_up])
+        return missed[0] if missed else None
+
+    def why_lost(self, set_up: str, entry: str) -> Lost | None:
+        """Why what was read from a set-up by an entry is not known; None where it is."""
+        if self.doubt(set_up, entry):
+            return Lost.MISCLOSED
+        start = self._starts.get(set_up)
+        return start if isinstance(start, Lost) else None
+
+    @cached_property
+    def _starts(self) -> dict[str, Lost | None]:
+        """Whether the point each set-up looks back on is known: why not, or None."""
+        found: dict[str, Lost | None] = {}
+        for key, set_up in self.set_ups.items():
+            sight = None if set_up.mark in self.marks else self.turning_points.get(set_up.mark)
+            if not self._holds(set_up.mark, key):
+                found[key] = Lost.DISTURBED
+            elif set_up.mark in self.marks:
+                found[key] = None
+            elif sight is None or sight.set_up not in self.as_read or key not in self.as_read:
+                found[key] = Lost.HANGING
+            else:
+                hangs = self.doubt(sight.set_up, sight.id) or found.get(sight.set_up, Lost.HANGING)
+                found[key] = Lost.HANGING if hangs else None
         return found
 
     @cached_property
+    def lost(self) -> dict[str, Lost]:
+        """Set-ups from which nothing read now would be known, and why."""
+        return {key: why for key in self.set_ups if (why := self.why_lost(key, ""))}
+
+    @cached_property
+    def cured(self) -> tuple[Closing, ...]:
+        """Sights on marks that missed, and were followed by one that closed: taken as misread."""
+        return tuple(
+            c for c in self.closings
+            if not c.closes and self.closed_after(c.sight.set_up, c.sight.id) and not self.doubt(c.sight.set_up, c.sight.id)
+        )  # fmt: skip
+
+    @cached_property
     def heights(self) -> dict[str, Height]:
-        """Adjusted heights of the lines of sight, of the set-ups that stand."""
-        return {key: height for key, height in self._adjusted[0].items() if key not in self.lost}
+        """Adjusted heights of the lines of sight, of the set-ups that stand or stood for a while."""
+        return {
+            key: height
+            for key, height in self._adjusted[0].items()
+            if self._starts[key] is None and (key not in self.lost or any(c.closes for _at, c in self._said[key]))
+        }
 
     def level_of(self, point: str) -> float | None:
         """The level of a mark, or of a turning point as adjusted; None where it is not known."""
         if point in self.marks:
             return self.marks[point].level
         sight = self.turning_points.get(point)
-        return self._adjusted[1].get(point) if sight and sight.set_up not in self.lost else None
+        known = sight is not None and self.why_lost(sight.set_up, sight.id) is None
+        return self._adjusted[1].get(point) if known else None
 
     @cached_property
     def _adjusted(self) -> tuple[dict[str, Height], dict[str, float]]:
@@ -211,16 +301,31 @@ class Runs:
             values.append(value)
             us.append(self._uncertainty(self.set_ups[set_up], at))
         solve = np.linalg.pinv(design)
-        found, spread = solve @ np.array(values), np.sqrt((solve * np.array(us)) ** 2 @ np.ones(len(us)))
+        found, parts = solve @ np.array(values), solve * np.array(us)
         heights = {
-            name: Height(float(found[n]), float(spread[n])) for (kind, name), n in unknown.items() if kind == "hi"
+            name: Height(float(found[n]), float(np.hypot.reduce(parts[n])), tuple(parts[n].tolist()))
+            for (kind, name), n in unknown.items()
+            if kind == "hi"
         }
         return heights, {name: float(found[n]) for (kind, name), n in unknown.items() if kind == "tp"}
 
-    @cached_property
-    def open_ends(self) -> tuple[tuple[SetUp, ...], ...]:
-        """Runs that have not been closed: each from its mark to its last set-up, of those that stand."""
+    def open_runs(self, used: Iterable[tuple[str, str]]) -> tuple[tuple[SetUp, ...], ...]:
+        """The runs, each from its mark to its last set-up, of which something `used`, a set-up and an entry read from
+        it, stands and no sight that closes has been made since."""
+        open_ = {
+            set_up
+            for set_up, entry in used
+            if set_up in self.set_ups and not self.why_lost(set_up, entry) and not self.closed_after(set_up, entry)
+        }
         further = {self.turning_points[s.mark].set_up for s in self.set_ups.values() if s.mark in self.turning_points}
-        return tuple(
-            self.chain(s) for s in self.set_ups if s not in self.lost and s not in self.proven and s not in further
-        )
+        runs = [self.chain(key) for key in self.set_ups if key not in further]
+        return tuple(run for run in runs if open_ & {s.id for s in run})
+
+
+def _alike(missed: list[Closing]) -> list[Closing]:
+    """Those that missed by the same as another did."""
+    return [
+        one
+        for one in missed
+        if any(abs(one.misclosure - other.misclosure) <= one.allowed for other in missed if other is not one)
+    ]

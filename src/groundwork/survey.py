@@ -134,11 +134,11 @@ class Survey:
             self.answers[station].station.at, [at for at, _d in known], [d for _at, d in known], roughness
         )
 
-    def looks_misread(self, readings: dict[str, Reading], reference: Callable[[str], Reference | None], unit: Unit
+    def looks_misread(self, readings: dict[str, Reading], reference: Callable[[Reading], Reference | None], unit: Unit
     ) -> Iterator[tuple[str, Suspicion]]:  # fmt: skip
         """The stations whose newest reading looks misread and nobody has vouched for; sound ones do not."""
         for name, entry in readings.items():
-            against, standing = reference(entry.set_up), self.answers[name].judgement.standing
+            against, standing = reference(entry), self.answers[name].judgement.standing
             if entry.sure or against is None or standing.is_sound or standing is Standing.UNSHOT:
                 continue
             if found := self.misreads(name, entry.reading, against, unit):

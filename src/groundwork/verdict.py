@@ -9,6 +9,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import combinations
+
+import numpy as np
 
 from groundwork.base import SurfaceKey, Tolerance
 from groundwork.words import Words
@@ -23,29 +26,40 @@ FILL_LIFT = 0.075
 @dataclass(frozen=True)
 class Sight:
     """One reading's level, with what is its own (`reading_u`) and what it shares with every other reading
-    from the same set-up at this place (`shared_u`); standard uncertainties in metres."""
+    from the same set-up at this place (`shared_u`); standard uncertainties in metres. `parts` is what of the shared
+    comes from each sight of the runs: set-ups that hang on the same sights err together."""
 
     level: float
     set_up: str
     reading_u: float
     shared_u: float
+    parts: tuple[float, ...] = ()
 
 
 def combine(sights: Sequence[Sight]) -> tuple[float, float]:
     """Level and standard uncertainty of one place from several sights on unchanged ground.
 
-    Repeats from one set-up shrink only the reading's part; set-ups are independent of each other and are
-    weighted by inverse variance, which is the best linear unbiased estimate.
+    Repeats from one set-up shrink only the reading's part; two set-ups of one run share what they hang on. The best
+    linear unbiased estimate of the set-ups' means by their covariance (generalised least squares: Aitken).
     """
     by_set_up: dict[str, list[Sight]] = defaultdict(list)
     for each in sights:
         by_set_up[each.set_up].append(each)
-    weighted = total = 0.0
-    for group in by_set_up.values():
-        mean = sum(s.level for s in group) / len(group)
-        variance = max(s.reading_u for s in group) ** 2 / len(group) + max(s.shared_u for s in group) ** 2
-        weighted, total = weighted + mean / variance, total + 1 / variance
-    return weighted / total, math.sqrt(1 / total)
+    groups = list(by_set_up.values())
+    means = np.array([sum(s.level for s in group) / len(group) for group in groups])
+    own = [max(s.reading_u for s in g) ** 2 / len(g) + max(s.shared_u for s in g) ** 2 for g in groups]
+    if len(groups) == 1:
+        return float(means[0]), math.sqrt(own[0])
+    covariance = np.diag(own)
+    for (n, one), (k, other) in combinations(enumerate(groups), 2):
+        covariance[n, k] = covariance[k, n] = _shared(one[0].parts, other[0].parts)
+    weights = np.linalg.solve(covariance, np.ones(len(groups)))
+    return float(weights @ means / weights.sum()), float(1 / math.sqrt(weights.sum()))
+
+
+def _shared(one: tuple[float, ...], other: tuple[float, ...]) -> float:
+    """The covariance of two heights by what each sight of the runs adds to them; none where they are not of runs."""
+    return math.fsum(a * b for a, b in zip(one, other, strict=True)) if one and other else 0.0
 
 
 class Call(StrEnum):

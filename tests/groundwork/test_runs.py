@@ -97,22 +97,30 @@ def test_a_run_without_errors_closes_and_its_heights_are_as_read(sights, first) 
     )
     assert of.closings[0].misclosure == pytest.approx(0, abs=1e-9)
     assert {key: h.level for key, h in of.heights.items()} == pytest.approx(of.as_read, abs=1e-9)
-    assert not of.lost and not of.open_ends
+    assert not of.lost and not of.open_runs((key, f"f{n}") for n, key in enumerate(of.set_ups))
 
 
 def test_a_run_that_misses_too_much_stops_and_says_so() -> None:
     of = run({"A": 10.0, "B": 9.0}, [("A", 1.0, "T1", 1.5), ("T1", 1.2, "B", 1.68)])
     assert not of.closings[0].closes and set(of.lost.values()) == {Lost.MISCLOSED} and not of.heights
-    # A check sight that closes vouches for the first set-up; only what came after it is in doubt.
-    checked = Runs(of.marks, of.set_ups.values(), [Foresight("c", "s0", "B", m(2.001)), *of.sights])
-    assert checked.lost == {"s1": Lost.MISCLOSED} and "s0" in checked.heights
+    # A check sight that closes vouches for what the first set-up read before it; what came after is in doubt.
+    between, check, after = "r0", Foresight("c", "s0", "B", m(2.001)), "r1"
+    order = {key: n for n, key in enumerate(["s0", between, check.id, after, "f0", "s1", "f1"])}
+    checked = Runs(of.marks, of.set_ups.values(), [check, *of.sights], order=order)
+    assert checked.why_lost("s0", between) is None and "s0" in checked.heights
+    assert checked.why_lost("s0", after) is checked.why_lost("s1", "f1") is Lost.MISCLOSED
+    assert checked.level_of("T1") is None and "s1" not in checked.heights
+    # One that closes after the turning point vouches for that too: the fault lies with the second set-up.
+    order = {key: n for n, key in enumerate(["s0", "f0", check.id, "s1", "f1"])}
+    checked = Runs(of.marks, of.set_ups.values(), [of.sights[0], check, of.sights[1]], order=order)
+    assert checked.lost == {"s1": Lost.MISCLOSED} and checked.level_of("T1") is not None
 
 
 def test_closing_makes_a_height_surer() -> None:
     line = [("A", 1.0, "T1", 1.5), ("T1", 1.2, "B", 1.7)]
     closed, open_ = run({"A": 10.0, "B": 9.0}, line), run({"A": 10.0}, [line[0], ("T1", 1.2, "T2", 1.7)])
     assert closed.heights["s1"].uncertainty < open_.heights["s1"].uncertainty
-    assert open_.open_ends and not closed.open_ends
+    assert len(open_.open_runs([("s1", "f1")])) == 1 and not closed.open_runs([("s1", "f1")])
 
 
 def test_the_two_peg_test() -> None:
