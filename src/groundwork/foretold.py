@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from groundwork.base import Tolerance
-from groundwork.verdict import COVERAGE, FILL_LIFT, SKIN, Judgement, Standing
+from groundwork.verdict import FILL_LIFT, SKIN, Judgement, Standing
 
 DEEPEST = 12
 """Lifts of fill that are told apart."""
@@ -68,7 +68,7 @@ def foretold(
     if none is None or one is None or none.deviation is None or one.deviation is None or none.uncertainty is None:
         return None
     offset, factor = none.deviation, one.deviation - none.deviation
-    guard = COVERAGE * none.uncertainty
+    guard = none.guard
     if known is not None and guard in known:
         return Foretold(offset, factor, known[guard], guard)
 

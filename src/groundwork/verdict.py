@@ -2,6 +2,10 @@
 
 In when |deviation| + U is within the limit, out when |deviation| − U is beyond it, else too close to call;
 U = 1.645 u, so that a wrong call is made at most one time in twenty (JCGM 106:2012, guarded acceptance).
+
+Whoever shoots again until it says good has so many chances to be told wrong. Each further shot therefore has half the
+risk of the one before it: however often a place is shot again, it is called wrongly at most one time in fourteen where
+its true level lies on the limit, and less often beyond it.
 """
 
 import math
@@ -9,7 +13,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 from itertools import combinations
+from statistics import NormalDist
 
 import numpy as np
 
@@ -17,10 +23,20 @@ from groundwork.base import SurfaceKey, Tolerance
 from groundwork.words import Words
 
 COVERAGE = 1.645
+"""U over u of one shot: its risk at the limit is one in twenty."""
+MOST_LOOKS = 12
 LEAST_SHOWN = 0.001
 """The finest division a deviation is shown to, metres."""
 FILL_LIFT = 0.075
 """The thickest over-dig filled in one lift (common practice, no published source)."""
+
+
+@cache
+def coverage(shots: int) -> float:
+    """U over u where a place was shot so often: the risk at the limit, halved with each shot after the first."""
+    if shots <= 1:
+        return COVERAGE
+    return NormalDist().inv_cdf(1 - 0.05 / 2 ** (min(shots, MOST_LOOKS) - 1))
 
 
 @dataclass(frozen=True)
@@ -69,9 +85,10 @@ class Call(StrEnum):
     TOO_CLOSE = "too close"
 
 
-def call(deviation: float, uncertainty: float, tolerance: Tolerance) -> Call:
-    """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres."""
-    guard = COVERAGE * uncertainty
+def call(deviation: float, uncertainty: float, tolerance: Tolerance, shots: int = 1) -> Call:
+    """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres, from so
+    many shots."""
+    guard = coverage(shots) * uncertainty
     if -tolerance.low + guard <= deviation <= tolerance.high - guard:
         return Call.GOOD
     if deviation - guard > tolerance.high:
@@ -180,6 +197,11 @@ class Judgement:
     shots: int = 0
 
     @property
+    def guard(self) -> float:
+        """How far from a limit it has to be to be sure, metres; nothing where it was not shot."""
+        return coverage(self.shots) * (self.uncertainty or 0.0)
+
+    @property
     def side(self) -> str:
         """`above`, `below` or `at` design level; at, where the deviation is under half a millimetre."""
         if self.deviation is None or abs(self.deviation) <= LEAST_SHOWN / 2:
@@ -212,7 +234,7 @@ def judge(
             fills.append(event)
         elif event.sights:
             level, u = combine(event.sights)
-            verdict = call(level - design, u, tolerance)
+            verdict = call(level - design, u, tolerance, len(event.sights))
             last = (verdict, level, level - design, u, len(event.sights))
             if verdict is Call.LOW:
                 over_dug, fills = design - level, []

@@ -17,7 +17,6 @@ from groundwork.jobfile import loads
 from groundwork.kit import LASER, OPTICAL, STRING, Instrument, Method
 from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, format_amount, format_reading, parse_rod
 from groundwork.references import Reference, tied
-from groundwork.verdict import COVERAGE
 from nivelum.jobs.templatetags.measures import standing_css
 from nivelum.readings.hand import Hand
 from nivelum.readings.pad import table_data
@@ -101,7 +100,7 @@ def test_what_is_foretold_is_what_the_core_says(script) -> None:
         if table is None:  # the string does not pass here
             continue
         judged = assessment.judging(station, surface, reference, same)
-        tolerance, guard = assessment.survey(surface).tolerance, COVERAGE * judged(1.0).uncertainty
+        tolerance, guard = assessment.survey(surface).tolerance, judged(1.0).guard
         edge = chance.choice(
             [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, 0.0,
              -0.04, -0.075, -0.15, chance.uniform(-0.3, 0.2), chance.uniform(-1.1, 1.1)]
@@ -166,7 +165,7 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
             continue
         judged = knows.judging(station, surface, reference, again, () if before is None else (before,))
         tolerance, none = knows.survey(surface).tolerance, judged(0.0)
-        guard, factor = COVERAGE * none.uncertainty, judged(1.0).deviation - none.deviation
+        guard, factor = none.guard, judged(1.0).deviation - none.deviation
         edge = chance.choice(
             [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, -0.04,
              -0.075, 0.0, chance.uniform(-0.2, 0.2)]
