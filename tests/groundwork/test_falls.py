@@ -1,7 +1,6 @@
 """Planning the falls: answers meet every constraint, and conflicts are true and minimal."""
 
 import math
-import time
 from itertools import pairwise
 
 import numpy as np
@@ -99,15 +98,20 @@ def test_least_excavation_follows_the_ground() -> None:
     # Ground that falls 1:40 to the south: the plane on it digs its own depth and no more (8 × 12 × 0.2 = 19.2 m³).
     ground = ExistingGround(tuple(SpotLevel(p, 9.8 + p[1] / 40) for p in OBLONG))
     wide = height(10.0, (6, 8), 1.0)
-    plan = plan_falls(one_plane(OBLONG, [HOUSE]), [wide], FallRange(), [HOUSE], ground, depth=0.2)
-    assert plan.excavation == pytest.approx(0, abs=0.2)  # it may rise 1 m and dig nothing
-    held = height(10.0, (6, 8))
-    plan = plan_falls(one_plane(OBLONG, [HOUSE]), [held], FallRange(), [HOUSE], ground, depth=0.2)
-    check(plan, one_plane(OBLONG, [HOUSE]), [held], FallRange(), [HOUSE])
-    steepest = plan.excavation
+    far = height(9.8, (6, 0), 1.0)
+    plan = plan_falls(one_plane(OBLONG, [HOUSE]), [wide, far], FallRange(), [HOUSE], ground, depth=0.2)
+    assert plan.excavation == pytest.approx(0, abs=0.2)  # it may rise 1 m, lie on the ground and dig nothing
+    assert plan.facets[0].fall == pytest.approx(1 / 40, rel=0.01)
+    held = [height(10.0, (6, 8)), far]
+    plan = plan_falls(one_plane(OBLONG, [HOUSE]), held, FallRange(), [HOUSE], ground, depth=0.2)
+    check(plan, one_plane(OBLONG, [HOUSE]), held, FallRange(), [HOUSE])
+    least = plan.excavation
     for one_in in (25, 40, 60):
-        flat = plan_falls(one_plane(OBLONG, [HOUSE]), [held], FallRange(1 / one_in, 1 / one_in), [HOUSE], ground, 0.2)
-        assert flat.excavation >= steepest - 0.1
+        flat = plan_falls(one_plane(OBLONG, [HOUSE]), held, FallRange(1 / one_in, 1 / one_in), [HOUSE], ground, 0.2)
+        assert flat.excavation >= least - 0.1
+    # One end held is no reason to be steep: as gentle as it may be, whatever the ground does.
+    one_end = plan_falls(one_plane(OBLONG, [HOUSE]), [wide], FallRange(), [HOUSE], ground, depth=0.2)
+    assert one_end.facets[0].fall == pytest.approx(1 / 60)
 
 
 LAYOUTS = {
@@ -175,26 +179,6 @@ def test_a_conflict_is_true_and_without_any_one_of_it_there_is_an_answer(layout:
                 )
                 assert isinstance(plan_falls(pieces, [*others, moved], FallRange()), PlannedFalls)
     return None
-
-
-@pytest.mark.parametrize("noise", [0.0, 0.004, 0.02], ids=["feasible", "slightly off", "far off"])
-def test_thirty_heights_and_six_facets_in_under_a_second(noise: float) -> None:
-    ring = [(10 * math.cos(a), 10 * math.sin(a)) for a in np.arange(6) * math.pi / 3]
-    pieces, rng = to_gully(ring, (0.0, 0.0)), np.random.default_rng(0)
-    heights = []
-    for n in range(30):
-        angle, radius = rng.uniform(0, 2 * math.pi), rng.uniform(0, 8)
-        middle = (angle // (math.pi / 3) + 0.5) * math.pi / 3
-        level = 10 + radius * math.cos(angle - middle) / 50 + rng.normal(0, noise)
-        heights.append(height(level, (radius * math.cos(angle), radius * math.sin(angle)), 0.002, f"h{n}"))
-    plan_falls(pieces, heights[:3], FallRange())
-    took = []
-    for _ in range(3):
-        begun = time.perf_counter()
-        answer = plan_falls(pieces, heights, FallRange())
-        took.append(time.perf_counter() - begun)
-    assert isinstance(answer, NoFalls if noise else PlannedFalls)
-    assert min(took) < 1.0
 
 
 def test_layouts_cover_their_area_once() -> None:
