@@ -15,6 +15,7 @@ from scipy import sparse
 from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Outlet
 from groundwork.coverage import Hole, widest_hole
+from groundwork.designed import MOST_STANDING
 from groundwork.drainage import kept_lines, outlets
 from groundwork.fallcheck import SHARE, FallCall
 from groundwork.findings import Finding, Severity, Source
@@ -22,7 +23,7 @@ from groundwork.job import Job
 from groundwork.ponding import Puddle, Standing, standing_water
 from groundwork.stations import Station
 from groundwork.straightedge import BAR, Laid, straightedge
-from groundwork.surface import Facet, Point
+from groundwork.surface import Point
 from groundwork.surroundings import Feature
 from groundwork.survey import Survey
 from groundwork.tin import Bools, Floats, Ints, Mesh, lay_mesh
@@ -33,7 +34,7 @@ PUDDLE_LIMITS = {
     SurfaceKey.FORMATION: 0.010,
     SurfaceKey.BASE: 0.003,
     SurfaceKey.BOUND_BASE: 0.003,
-    SurfaceKey.FINISHED: 0.003,
+    SurfaceKey.FINISHED: MOST_STANDING,
 }
 """The deepest water that may stand (common practice, no published source)."""
 BAR_LIMITS = {
@@ -64,13 +65,19 @@ ABOUT_A_SPACING = 1.02
 def mesh_of(
     places: tuple[Point, ...],
     outline: tuple[Point, ...],
-    facets: tuple[Facet, ...],
+    facets: tuple[tuple[Point, ...], ...],
     features: tuple[Feature, ...],
     pipe: Outlet | None,
     spacing: float,
 ) -> Mesh:
-    """The triangulation of a job's surfaces through `places`. Raises `NoSurface`."""
+    """The triangulation of a job's surfaces through `places`, `facets` by their outlines. Raises `NoSurface`."""
     return lay_mesh(places, shapely.Polygon(outline), kept_lines(facets, features, pipe), spacing)
+
+
+def job_mesh(job: Job, places: tuple[Point, ...]) -> Mesh:
+    """The triangulation of a job's surfaces through `places`. Raises `NoSurface`."""
+    outlines = tuple(facet.outline for facet in job.facets)
+    return mesh_of(places, job.outline, outlines, job.ways_out, job.outlet, job.station_spacing)
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,7 +119,7 @@ class AsBuilt:
     ) -> None:
         self.job, self.surface, self.stations = job, surface, tuple(stations)
         places = tuple(station.at for station in stations)
-        self.mesh = mesh_of(places, job.outline, job.facets, job.features, job.outlet, job.station_spacing)
+        self.mesh = job_mesh(job, places)
         none = np.zeros(len(places))
         self.at_stations = none if deviations is None else np.asarray(deviations, dtype=float)
         self.uncertainties = none if uncertainties is None else np.asarray(uncertainties, dtype=float)
@@ -136,7 +143,7 @@ class AsBuilt:
 
     @cached_property
     def outlets(self) -> Bools:
-        return outlets(self.mesh, self.job.area, self.job.features, self.job.outlet, self.surface.kind)
+        return outlets(self.mesh, self.job.area, self.job.ways_out, self.job.outlet, self.surface.kind)
 
     @cached_property
     def water(self) -> Standing:

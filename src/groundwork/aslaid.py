@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from groundwork.asbuilt import AsBuilt, mesh_of
+from groundwork.asbuilt import AsBuilt, job_mesh
 from groundwork.base import Surface, SurfaceKey
 from groundwork.drainage import kept_lines
 from groundwork.ground import ExistingGround
@@ -63,7 +63,7 @@ def laid_between(job: Job, lower: Survey, upper: Survey) -> Laid | None:
     ]
     places = tuple(station.at for station, _top, _bottom in both)
     try:
-        mesh = mesh_of(places, job.outline, job.facets, job.features, job.outlet, job.station_spacing)
+        mesh = job_mesh(job, places)
     except NoSurface:
         return None
     specified = lower.surface.depth - upper.surface.depth
@@ -85,7 +85,7 @@ def dug(job: Job, formation: AsBuilt) -> Dug | None:
     """What was dug and filled; exact, since the ground's triangles are kept as edges of the formation's. None where
     the ground is not known over any of it."""
     ground = job.ground
-    lines = [*kept_lines(job.facets, job.features, job.outlet), *ground.edges]
+    lines = [*kept_lines([facet.outline for facet in job.facets], job.ways_out, job.outlet), *ground.edges]
     try:
         mesh = lay_mesh([s.at for s in formation.stations], job.area, lines, job.station_spacing)
     except NoSurface:

@@ -12,6 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from groundwork.surface import Point
 from groundwork.tin import Floats
 
+
 @dataclass(frozen=True)
 class Hole:
     """The widest empty circle: its middle lies in the area, `radius` metres from the nearest shot place."""

@@ -8,7 +8,7 @@ from shapely.geometry.base import BaseGeometry
 
 from groundwork.base import SurfaceKey
 from groundwork.brief import Outlet
-from groundwork.surface import Facet
+from groundwork.surface import Point
 from groundwork.surroundings import Feature
 from groundwork.tin import SAME, Bools, Mesh
 
@@ -25,13 +25,18 @@ def shape_of(drain: Feature) -> BaseGeometry:
     return drain.shape
 
 
-def kept_lines(facets: Sequence[Facet], features: Sequence[Feature], outlet: Outlet | None) -> Iterator[BaseGeometry]:
-    """What a triangulation of the job's surfaces keeps as edges and vertices: where facets meet, drains, the pipe."""
+def kept_lines(
+    facets: Sequence[Sequence[Point]], features: Sequence[Feature], outlet: Outlet | None
+) -> Iterator[BaseGeometry]:
+    """What a triangulation of the job's surfaces keeps as edges and vertices: where facets meet, given by their
+    outlines, drains, the ends of free edges, the pipe."""
     if len(facets) > 1:
-        yield from (shapely.LinearRing(facet.outline) for facet in facets)
+        yield from (shapely.LinearRing(outline) for outline in facets)
     for feature in features:
         if feature.kind == "drain":
             yield shapely.LineString(feature.points) if len(feature.points) > 1 else shapely.Point(feature.points[0])
+        elif feature.kind == "free edge":
+            yield from (shapely.Point(end) for end in (feature.points[0], feature.points[-1]))
     if outlet:
         yield shapely.Point(outlet.at)
 

@@ -476,7 +476,9 @@ def _wide(block: Rows, width: int) -> Rows:
 def _solve(cost: NDArray[np.float64], upper: Rows, equal: Rows, free: int) -> Any:
     """The programme solved; the first `free` unknowns may be negative."""
     bounds = np.array([(-np.inf, np.inf)] * free + [(0.0, np.inf)] * (len(cost) - free))
-    return linprog(cost, *upper, *equal, bounds=bounds, method="highs-ds", options={"primal_feasibility_tolerance": PRECISION})
+    return linprog(
+        cost, *upper, *equal, bounds=bounds, method="highs-ds", options={"primal_feasibility_tolerance": PRECISION}
+    )
 
 
 def _within(piece: shapely.Polygon, outline: tuple[Point, ...]) -> BaseGeometry:

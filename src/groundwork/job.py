@@ -8,7 +8,7 @@ from typing import Any
 import shapely
 
 from groundwork.base import BaseSpecification
-from groundwork.brief import Brief, ConeLog, FixedHeight, Outlet, Soil, SpotLevel, Traffic
+from groundwork.brief import Brief, ConeLog, FixedHeight, HeightKind, Outlet, Soil, SpotLevel, Traffic
 from groundwork.entries import Entry
 from groundwork.ground import ExistingGround
 from groundwork.measure import Unit
@@ -99,6 +99,14 @@ class Job:
     @cached_property
     def ground(self) -> ExistingGround:
         return ExistingGround(self.spots)
+
+    @cached_property
+    def ways_out(self) -> tuple[Feature, ...]:
+        """What stands along the area, and every drain of which only the level was given: where water may leave."""
+        named = tuple(
+            Feature("drain", height.name, (height.at,)) for height in self.heights if height.kind is HeightKind.DRAIN
+        )
+        return (*self.features, *named)
 
     @property
     def building_edges(self) -> tuple[BuildingEdge, ...]:

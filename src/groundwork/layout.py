@@ -3,9 +3,12 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import shapely
 from shapely import ops
+from shapely.geometry.base import BaseGeometry
+from shapely.geometry.polygon import orient
 
 from groundwork.surface import Facet, Point
 from groundwork.surroundings import Feature, building_edges
@@ -81,6 +84,40 @@ def to_gully(outline: Sequence[Point], gully: Point) -> tuple[Piece, ...]:
     if abs(covered - area.area) > 0.01:
         raise LayoutError("not every side can be seen from the gully: cut the area along a line instead")
     return tuple(pieces)
+
+
+def evenly_to_gully(outline: Sequence[Point], gully: Point) -> tuple[Piece, ...]:
+    """A facet from each side of the area to the gully, falling square from its side to it, divided so that all
+    may fall alike wherever the gully lies: along the lines where equal falls meet, which need not end in corners.
+    Raises `LayoutError` where the gully does not lie in the area, or the area has inner corners."""
+    area = orient(shapely.Polygon(outline))
+    if not area.contains(shapely.Point(gully)):
+        raise LayoutError("the gully does not lie in the area")
+    if area.convex_hull.area - area.area > 1e-6:
+        raise LayoutError("not every side can be seen from the gully: cut the area along a line instead")
+    ring, far = list(area.exterior.coords), 4 * area.length
+    ways = []
+    for (x1, y1), (x2, y2) in pairwise(ring):
+        length = math.hypot(x2 - x1, y2 - y1)
+        ways.append(((y2 - y1) / length, (x1 - x2) / length))
+    pieces: list[Piece] = []
+    for number, (east, north) in enumerate(ways):
+        part: BaseGeometry = area
+        for other in (*ways[:number], *ways[number + 1 :]):
+            over = east - other[0], north - other[1]
+            size = math.hypot(*over)
+            if size > 1e-9:
+                part = part.intersection(_half_plane(gully, (over[0] / size, over[1] / size), far))
+        if isinstance(part, shapely.Polygon) and part.area > 0.001:
+            pieces.append(Piece(f"facet {len(pieces) + 1}", _ring(orient(part)), _bearing((-east, -north))))
+    return tuple(pieces)
+
+
+def _half_plane(at: Point, way: Point, far: float) -> shapely.Polygon:
+    """Everything on from `at` in the direction `way`, a unit vector, as far as it matters."""
+    (x, y), (east, north) = at, way
+    corners = [(-north, east), (-north + east, east + north), (north + east, -east + north), (north, -east)]
+    return shapely.Polygon([(x + far * a, y + far * b) for a, b in corners])
 
 
 def as_drawn(facets: Sequence[Facet]) -> tuple[Piece, ...]:

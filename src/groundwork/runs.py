@@ -256,7 +256,8 @@ class Runs:
         """Sights on marks that missed, and were followed by one that closed: taken as misread."""
         return tuple(
             c for c in self.closings
-            if not c.closes and self.closed_after(c.sight.set_up, c.sight.id) and not self.doubt(c.sight.set_up, c.sight.id)
+            if not c.closes and self.closed_after(c.sight.set_up, c.sight.id)
+            and not self.doubt(c.sight.set_up, c.sight.id)
         )  # fmt: skip
 
     @cached_property

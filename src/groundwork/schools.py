@@ -76,6 +76,7 @@ class School:
     reinforcement: Reinforcement = Reinforcement.NONE
     reinforcements: tuple[Reinforcement, ...] = (Reinforcement.NONE,)
     concrete_joints: float | None = None
+    least_fall: float = 1 / 60
     scarify: float = 0.0
     order: tuple[tuple[str, ...], ...] = ()
     second_look: frozenset[str] = frozenset()
@@ -174,6 +175,7 @@ def _read(data: dict[str, Any]) -> School:
         reinforcement=Reinforcement(data.get("reinforcement", "none")),
         reinforcements=tuple(map(Reinforcement, data.get("reinforcements", ["none"]))),
         concrete_joints=data.get("concrete_joints_m"),
+        least_fall=1 / data.get("least_fall_1_in", 60),
         order=tuple((row,) if isinstance(row, str) else tuple(row) for row in data["stages"]["order"]),
         second_look=frozenset(data["stages"]["second_look"]),
         asks=_asks(data["stages"].get("asks", [])),

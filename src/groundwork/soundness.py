@@ -1,17 +1,20 @@
 """Whether a base specification is sound for its job: the S rules. Limits are common practice, no published source,
 unless their finding says otherwise; local code, the makers' data and licensed practice come first."""
 
+import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from groundwork.base import BaseSpecification, GridJoints, Layer, Reinforcement, Role
 from groundwork.brief import DustControl, HeightKind, Neighbour, Traffic
 from groundwork.cone import weakest
+from groundwork.designed import MOST_STANDING, designed_water
 from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.materials import POURED, Family
 from groundwork.schools import School, school
+from groundwork.stations import lay
 from groundwork.storage import (
     LONGEST_DRAIN_DOWN,
     PRESUMED_INFILTRATION,
@@ -26,6 +29,8 @@ from groundwork.words import Words
 
 LEAST_FALL, USUAL_FALL, STEEP, TOO_STEEP = 1 / 80, 1 / 60, 1 / 20, 1 / 12
 TIGHT_JOINT = 0.005
+OPEN_FILLS = frozenset({"chip", "pebble"})
+"""Joint fills that water goes through."""
 JOINTS_APART = 4.5
 BY_THE_SOILS_TABLE = frozenset({Traffic.LIGHT, Traffic.DRIVE})
 """The traffic that the table of least sub-base by CBR is for."""
@@ -68,6 +73,14 @@ class Case:
     @property
     def traffic(self) -> Traffic:
         return self.job.brief.traffic
+
+    @property
+    def soaks(self) -> bool:
+        """Whether rain goes down where it falls: cells, and units whose joints and base let water through."""
+        base = self.base
+        return base.layers[0].family is Family.CELLS or (
+            base.takes_water_in and base.details.joint.fill in OPEN_FILLS
+        )
 
     @property
     def bedding(self) -> Layer | None:
@@ -530,6 +543,39 @@ def meets_the_fixed_heights(case: Case) -> Iterator[Finding]:
             )
 
 
+def water_leaves_as_designed(case: Case) -> Iterator[Finding]:
+    if case.soaks:
+        return
+    water = designed_water(case.job)
+    why = "What stands by design stands for good: no crew can lay it dry."
+    if water is None:
+        return
+    if water.landlocked:
+        yield _find(
+            "S22",
+            Severity.WARNING,
+            Words("no drain or free edge is named: water has no way off"),
+            "a way out for water",
+            why,
+            "Name the drain or the free edge on the brief.",
+        )
+        return
+    deep = [puddle for puddle in water.puddles if puddle.depth > MOST_STANDING]
+    if deep:
+        stations = lay(case.job.area, case.job.station_spacing)
+        near = [min(stations, key=lambda s: math.dist(s.at, p.at)).name for p in deep]
+        found = _find(
+            "S22",
+            Severity.STOP,
+            Words("as designed water stands {depth} deep at {where}", {"depth": deep[0].depth},
+                  names={"where": ", ".join(dict.fromkeys(near))}),
+            Words("no water deeper than {limit}, all of it led to a way out", {"limit": MOST_STANDING}),
+            why,
+            "Plan the falls again toward the way out, or name the drain or free edge that is there.",
+        )  # fmt: skip
+        yield replace(found, stations=tuple(dict.fromkeys(near)))
+
+
 RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     heavy_wants_an_engineer,
     clear_of_the_damp_proof_course,
@@ -552,4 +598,5 @@ RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     concrete_is_jointed,
     pavers_thick_enough,
     meets_the_fixed_heights,
+    water_leaves_as_designed,
 )

@@ -355,18 +355,18 @@ class _Laying:
             & shapely.dwithin(edge, shapely.points(ends[:, 0]), 1e-9)
             & shapely.dwithin(edge, shapely.points(ends[:, 1]), 1e-9)
         )
-        waiting = [(a, b) for a, b in ends[inner]]
+        waiting, whole = [(a, b) for a, b in ends[inner]], list[tuple[Floats, Floats]]()
         while waiting:
-            tree = cKDTree(points)
-            new = []
-            onward = []
-            for start, end in waiting:
-                middle, radius = (start + end) / 2, float(np.hypot(*(end - start))) / 2
-                if radius > SHORTEST / 2 and len(tree.query_ball_point(middle, radius * (1 - 1e-9) - 1e-9)):
-                    new.append(middle)
-                    onward += [(start, middle), (middle, end)]
-            points = np.concatenate([points, np.array(new)]) if new else points
-            waiting = onward
+            crowded = _crowded(waiting, cKDTree(points))
+            split = [(*edge, (edge[0] + edge[1]) / 2) for edge, full in zip(waiting, crowded, strict=True) if full]
+            whole += [edge for edge, full in zip(waiting, crowded, strict=True) if not full]
+            waiting = [half for start, end, middle in split for half in ((start, middle), (middle, end))]
+            if split:
+                new = np.array([middle for _start, _end, middle in split])
+                points = np.concatenate([points, new])
+                crowded = _crowded(whole, cKDTree(new))
+                waiting += [edge for edge, full in zip(whole, crowded, strict=True) if full]
+                whole = [edge for edge, full in zip(whole, crowded, strict=True) if not full]
         return points
 
     def _extra(self, vertices: Floats) -> sparse.csr_matrix:
@@ -448,6 +448,16 @@ class _Laying:
         spread = (aside - middle[:, None]) * used[..., None]
         moments = np.linalg.eigvalsh(np.einsum("pki,pkj->pij", spread, spread))
         return np.asarray(moments[:, 0] < 0.01 * moments[:, 1])
+
+
+def _crowded(edges: Sequence[tuple[Floats, Floats]], tree: cKDTree) -> Bools:
+    """Which edges have a point of `tree` in the circle over them, and are long enough to be divided."""
+    if not edges:
+        return np.zeros(0, dtype=bool)
+    ends = np.array(edges)
+    radius = np.hypot(*(ends[:, 1] - ends[:, 0]).T) / 2
+    inside = tree.query_ball_point(ends.mean(axis=1), np.maximum(radius * (1 - 1e-9) - 1e-9, 0), return_length=True)
+    return np.asarray((radius > SHORTEST / 2) & (inside > 0))
 
 
 def _areas(corners: Floats) -> Floats:

@@ -3,9 +3,9 @@
 In when |deviation| + U is within the limit, out when |deviation| − U is beyond it, else too close to call;
 U = 1.645 u, so that a wrong call is made at most one time in twenty (JCGM 106:2012, guarded acceptance).
 
-Whoever shoots again until it says good has so many chances to be told wrong. Each further shot therefore has half the
-risk of the one before it: however often a place is shot again, it is called wrongly at most one time in fourteen where
-its true level lies on the limit, and less often beyond it.
+Whoever shoots again until it says good has so many chances to be told wrong. Each further shot therefore has half
+the risk of the one before it: however often a place is shot again, it is called wrongly at most one time in fourteen
+where its true level lies on the limit, and less often beyond it.
 """
 
 import math

@@ -80,7 +80,7 @@ class Problem:
         return inside, self.ground.level_at(inside) + DEPTH
 
     def solve(self, heights, slack: float = 0.0, earth: bool = False):
-        """The reference: levels that meet `heights` within `slack` more than they allow; None where there are none."""
+        """The reference: levels that meet `heights`, and `slack` more than they allow; None where there are none."""
         upper, limits = [], []
         for piece in self.pieces:
             slope = self.gradient(piece)
@@ -139,5 +139,7 @@ def test_three_hundred_fans_off_any_grid_are_planned_as_well_as_can_be_or_their_
             for one in members:
                 assert problem.solve([h for h in members if h is not one], slack=LOOSE) is not None, (seed, one.name)
     with capsys.disabled():
-        print(f"\n300 fans: {planned} planned, at most {dearest:.4f} x the least earth; {conflicts} conflicts, all true")
+        print(
+            f"\n300 fans: {planned} planned, at most {dearest:.4f} x the least earth; {conflicts} conflicts, all true"
+        )
     assert planned > 60 and conflicts > 60 and dearest <= 1.01

@@ -60,6 +60,24 @@ def test_edges_holes_and_lines_across_are_edges_of_triangles(area: shapely.Polyg
     assert shapely.dwithin(drawn, on_them, 0.003).all()
 
 
+@given(st.integers(0, 10_000), st.integers(5, 14), st.floats(0.06, 0.5))
+@settings(max_examples=60)
+def test_a_spiky_outline_is_covered_whole_and_no_triangle_lies_across_its_ridge(seed, spikes, depth) -> None:
+    """A star with narrow points: what the triangles cover is held against shapely, the kept lines against them."""
+    rng = np.random.default_rng(seed)
+    angles = np.arange(2 * spikes) * math.pi / spikes
+    radii = np.where(np.arange(2 * spikes) % 2, depth * 6, rng.uniform(3, 6, 2 * spikes))
+    area = shapely.Polygon(np.column_stack([radii * np.cos(angles), radii * np.sin(angles)]))
+    ridge = shapely.LineString([area.exterior.coords[0], area.exterior.coords[2 * (spikes // 2)]]).intersection(area)
+    lines = [part for part in shapely.get_parts(ridge) if part.length > 0.05]
+    mesh = lay_mesh(scattered(area, 40, seed), area, lines)
+    assert mesh.areas.sum() == pytest.approx(area.area, rel=1e-6)
+    triangles = shapely.polygons(mesh.points[mesh.triangles])
+    for line in lines:
+        inside = shapely.intersection(shapely.buffer(triangles, -0.004), line)
+        assert shapely.length(inside).max() < 0.01
+
+
 def test_what_is_beyond_the_places_is_not_known() -> None:
     places = np.array([(2, 2), (6, 2), (6, 6), (2, 6)], dtype=float)
     mesh = lay_mesh(places, SQUARE)

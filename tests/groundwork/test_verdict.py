@@ -50,8 +50,8 @@ def test_wrong_calls_stay_under_one_in_twenty() -> None:
 
 
 def test_shooting_again_until_it_is_called_stays_under_one_in_fourteen(capsys) -> None:
-    """By simulation: the truth on the limit, where the risk is greatest; readings of 1.5 mm, the set-up's own error the
-    same in every one of them; shot again until it is called, eight times at most."""
+    """By simulation: the truth on the limit, where the risk is greatest; readings of 1.5 mm, the set-up's own error
+    the same in every one of them; shot again until it is called, eight times at most."""
     random, trials, said = np.random.default_rng(21), 8000, []
     for shared in (0.0, 0.75, 1.5, 3.0):
         first, ever, falsely_out = 0, 0, 0

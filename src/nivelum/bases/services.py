@@ -14,12 +14,10 @@ from groundwork import job as core
 from groundwork.adviser import advise
 from groundwork.assess import assess, overtaken
 from groundwork.base import BaseSpecification, Role
-from groundwork.falls import FallRange, PlannedFalls, plan_falls
-from groundwork.layout import one_plane
+from groundwork.proposal import first_facets
 from groundwork.schools import School
 from groundwork.site import SiteError, check_site, site_data
 from groundwork.stages import StageAnswer
-from groundwork.surface import Facet
 from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs
 from nivelum.jobs.access import Visit
@@ -55,25 +53,10 @@ def start_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID) -> Job
 
 
 def first_design(site: core.Job) -> core.Job:
-    """The site with the base of the school that fits it best, and one plane that meets its fixed heights, or falls
-    1:60 from the first of them where none does."""
+    """The site with the base of the school that fits it best, and planes that lead its water out."""
     best = advise(replace(site, facets=first_facets(site)))[0]
     site = replace(site, specification=best.specification)
     return replace(site, facets=first_facets(site))
-
-
-def first_facets(site: core.Job) -> tuple[Facet, ...]:
-    pieces = one_plane(site.outline, site.features)
-    access = bool(site.brief.level_access)
-    depth = site.specification.excavation_depth
-    plan = plan_falls(
-        pieces, site.heights, FallRange(), site.features, site.ground, depth, access, outline=site.outline
-    )
-    if isinstance(plan, PlannedFalls):
-        return plan.facets
-    known = [(h.at, h.level) for h in site.heights] or [(m.at, m.level) for m in site.marks]
-    at, level = known[0] if known else (site.outline[0], 0.0)
-    return (Facet("all", site.outline, at, level, pieces[0].bearing or 180.0, 1 / 60),)
 
 
 def with_school(job: core.Job, school: School) -> BaseSpecification:
