@@ -52,6 +52,12 @@ def oversize_corrected_density(fine: float, oversize: float, gravity: float) -> 
     return fine * stone / (fine * oversize + stone * (1 - oversize))
 
 
+def combined_gravity(fine: float, oversize: float, stone: float) -> float:
+    """Specific gravity of the whole from those of its fine part and its stone, by their shares of the mass (any text
+    on soils: volumes add up)."""
+    return 1 / ((1 - oversize) / fine + oversize / stone)
+
+
 def oversize_corrected_moisture(fine: float, oversize: float, stone: float = 0.0) -> float:
     """Moisture of the whole from that of its fine part and its stone: UFC 3-220-20 equation 3-6."""
     return oversize * stone + (1 - oversize) * fine

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
+import shapely
+
 from groundwork.aslaid import Laid
 from groundwork.base import Course, SurfaceKey
 from groundwork.brief import Traffic
@@ -14,6 +16,7 @@ from groundwork.density import (
     ONE_UNDER,
     Acceptance,
     acceptance,
+    combined_gravity,
     deformation_modulus,
     dry_density,
     hole_volume,
@@ -22,12 +25,13 @@ from groundwork.density import (
     relative_compaction,
 )
 from groundwork.job import Job
-from groundwork.laboratory import CompactionCurve
+from groundwork.laboratory import CompactionCurve, zero_air_voids
 from groundwork.liftplan import CoursePlan
 from groundwork.machines import FEWEST, Machine, passes_needed
 from groundwork.materials import Family
 from groundwork.patches import Patch, patches
 from groundwork.sampling import draw, how_many
+from groundwork.schools import school
 from groundwork.surface import Point
 from groundwork.worked import (
     ConeTest,
@@ -38,7 +42,6 @@ from groundwork.worked import (
     Passed,
     PlacedTest,
     ProofRoll,
-    SandTest,
     Scarified,
     Settling,
     SpikeTest,
@@ -47,6 +50,7 @@ from groundwork.worked import (
     WeightTest,
     Work,
 )
+from groundwork.worknames import BESIDE_THE_AREA, RISEN
 
 NEAR_OPTIMUM = 0.02
 """Moisture as far from the optimum as this, a share of the dry mass, still compacts (common practice)."""
@@ -235,16 +239,26 @@ class LiftRecord:
         return max(left, 1 if one_sided else 0)
 
     @cached_property
-    def settled(self) -> tuple[int, float] | None:
-        """The number of passes after which settlement was last measured, and its mean, metres."""
+    def _settlements(self) -> tuple[int, dict[str, float]]:
+        """The number of passes after which settlement was last measured, and by how much at each station, metres."""
         found: dict[int, dict[str, float]] = defaultdict(dict)
         for each in self.since_loosened:
             if isinstance(each, Settling):
                 found[each.after_passes][each.station] = each.after.metres - each.before.metres
-        if not found:
-            return None
-        last = max(found)
-        return last, math.fsum(found[last].values()) / len(found[last])
+        last = max(found, default=0)
+        return last, dict(found.get(last, {}))
+
+    @property
+    def risen(self) -> tuple[str, ...]:
+        """The stations that read as if the last pass had raised them: their readings are swapped, or misread."""
+        return tuple(name for name, by in self._settlements[1].items() if by < -RISEN - 1e-9)
+
+    @cached_property
+    def settled(self) -> tuple[int, float] | None:
+        """The number of passes after which settlement was last measured, and its mean, metres; None where it was not,
+        or some of it cannot be."""
+        last, by = self._settlements
+        return None if not by or self.risen else (last, math.fsum(by.values()) / len(by))
 
     @cached_property
     def places(self) -> tuple[tuple[str, Point], ...]:
@@ -270,11 +284,35 @@ class LiftRecord:
 
     @cached_property
     def densities(self) -> tuple[Density, ...]:
-        """The newest density test at each place."""
-        found = self.newest(GaugeTest, SandTest).values()
-        return tuple(self._density(test) for test in found if isinstance(test, DensityTest))
+        """The newest density test at each place that says something, or else the newest there: one that says nothing
+        hides none that does."""
+        found: dict[str, Density] = {}
+        for each in self.every_density:
+            before = found.get(each.test.place)
+            if before is None or each.ratio is not None or before.ratio is None:
+                found[each.test.place] = each
+        return tuple(found.values())
+
+    @cached_property
+    def every_density(self) -> tuple[Density, ...]:
+        """Every density test, oldest first."""
+        return tuple(self._density(test) for test in self.work if isinstance(test, DensityTest))
+
+    @property
+    def silent(self) -> tuple[Density, ...]:
+        """The places whose newest density test says nothing."""
+        newest = {each.test.place: each for each in self.every_density}
+        return tuple(each for each in newest.values() if each.ratio is None)
+
+    def misplaced(self, test: PlacedTest) -> str:
+        """Why a test says nothing of this lift by where it was taken; nothing where it does."""
+        if not shapely.dwithin(self.job.area, shapely.Point(test.at), BESIDE_THE_AREA):
+            return "taken outside the area"
+        return ""
 
     def _density(self, test: DensityTest) -> Density:
+        if misplaced := self.misplaced(test):
+            return Density(test, None, None, misplaced)
         try:
             dry = test_density(test)
         except ValueError as error:
@@ -287,6 +325,9 @@ class LiftRecord:
             most = oversize_corrected_density(self.curve.maximum, test.oversize, test.oversize_gravity)
         except ValueError as error:
             return Density(test, dry, None, str(error))
+        gravity = combined_gravity(self.curve.gravity, test.oversize, test.oversize_gravity)
+        if dry > zero_air_voids(test.moisture, gravity) + 1e-6:
+            return Density(test, dry, None, "denser than stone and water without any air: misread")
         return Density(test, dry, relative_compaction(dry, most))
 
     @property
@@ -302,7 +343,8 @@ class LiftRecord:
     @cached_property
     def stiffnesses(self) -> tuple[Stiffness, ...]:
         """The newest falling weight test at each place."""
-        return tuple(map(self.stiffness, self.newest(WeightTest).values()))
+        tests = self.newest(WeightTest).values()
+        return tuple(self.stiffness(test) for test in tests if not self.misplaced(test))
 
     def stiffness(self, test: WeightTest) -> Stiffness:
         asked = STIFFNESS.get(SurfaceKey(self.key.split(".")[0]), {}).get(self.job.brief.traffic)
@@ -311,18 +353,24 @@ class LiftRecord:
 
     @property
     def wants_density(self) -> bool:
-        """Whether tests of density are asked for: vehicles on stone whose density says something."""
-        return self.family is Family.DENSE and self.job.brief.traffic.wheels
+        """Whether tests of density are asked for: vehicles on stone whose density says something, where the school
+        proves its lifts by density before anything else, or the traffic is heavy."""
+        traffic = self.job.brief.traffic
+        first = school(self.job.specification.school).tests[:1]
+        by_density = first == ("density ratio",) or traffic is Traffic.HEAVY
+        return self.family is Family.DENSE and traffic.wheels and by_density
 
     @cached_property
     def untested(self) -> tuple[str, ...]:
         """The drawn places still without the test that is asked for: density at each of a lift that wants it, any
         test of the ground at one of them."""
         if self.course is None:
-            return () if self.newest(*GROUND_TESTS) else tuple(name for name, _at in self.places)
+            tests = self.newest(*GROUND_TESTS).values()
+            tested = any(not self.misplaced(test) for test in tests)
+            return () if tested else tuple(name for name, _at in self.places)
         if not self.wants_density:
             return ()
-        done = {each.test.place for each in self.densities}
+        done = {each.test.place for each in self.densities if each.ratio is not None}
         return tuple(name for name, _at in self.places if name not in done)
 
     @cached_property

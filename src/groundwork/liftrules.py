@@ -92,11 +92,12 @@ def _densities(lift: LiftRecord) -> Iterator[Finding]:
             "density tests not taken: {n} of {all}", counts={"n": len(lift.untested), "all": len(lift.places)}
         )
         yield Finding("L04", Severity.STOP, words, limit, why, "Test at the places drawn.", Source.PRACTICE)
-    if silent := [d for d in lift.densities if d.ratio is None]:
+    if silent := lift.silent:
         words = Words(
             "density tests that say nothing: {n} ({why})", counts={"n": len(silent)}, names={"why": silent[0].why_not}
         )
-        yield Finding("L04", Severity.WARNING, words, limit, why, "Enter the laboratory's curve.", Source.PRACTICE)
+        cure = "Enter the laboratory’s curve, or strike the test out and take it again."
+        yield Finding("L04", Severity.WARNING, words, limit, why, cure, Source.PRACTICE)
     if (taken := lift.accepted) and not taken.passes:
         found = "mean density {mean}" if not taken.mean_holds else "one test at {least}"
         words = Words(found, names={"mean": f"{taken.mean:.1%}", "least": f"{taken.least:.1%}"})
@@ -120,7 +121,13 @@ def _stiffness(lift: LiftRecord) -> Iterator[Finding]:
 def _settlement(lift: LiftRecord) -> Iterator[Finding]:
     limit = Words("at most {still} on the mean between the last two passes", {"still": STILL})
     why = "A lift that still goes down under the machine will go down under the pavers."
-    if lift.settled and lift.settled[1] > STILL + 1e-9:
+    if lift.risen:
+        yield Finding(
+            "L05", Severity.STOP, Words("reads as if it rose in the last pass at {n}", counts={"n": len(lift.risen)}),
+            limit, why, "The readings before and after may be swapped: correct them, or measure again.",
+            Source.PRACTICE, lift.risen,
+        )  # fmt: skip
+    elif lift.settled and lift.settled[1] > STILL + 1e-9:
         yield Finding(
             "L05", Severity.STOP, Words("settled {by} in the last pass", {"by": lift.settled[1]}), limit, why,
             "Go over it again and measure again.", Source.PRACTICE,

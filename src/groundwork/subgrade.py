@@ -132,7 +132,10 @@ class Subgrade:
 
     @cached_property
     def _tests(self) -> tuple[PlacedTest, ...]:
-        return tuple(e for e in self.tested.work if isinstance(e, SpikeTest | ConeTest | WeightTest | ProofRoll))
+        return tuple(
+            e for e in self.tested.work
+            if isinstance(e, SpikeTest | ConeTest | WeightTest | ProofRoll) and not self.tested.misplaced(e)
+        )  # fmt: skip
 
     def _shown(self, test: PlacedTest) -> Shown | None:
         match test:

@@ -3,19 +3,33 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 
+import shapely
+
 from groundwork.laboratory import CompactionCurve, NotACurve
 from groundwork.materials import catalogue
 from groundwork.worked import (
+    ConeTest,
     Cured,
     Delivered,
+    GaugeTest,
     LaboratoryTest,
     Passed,
+    PlacedTest,
+    ProofRoll,
+    SandTest,
     Settling,
+    SpikeTest,
     Spread,
     Tamped,
     ToppedUp,
+    WeightTest,
     Work,
 )
+
+RISEN = 0.003
+"""A lift does not rise under a machine: more than this is no uncertainty of the rod, metres (common practice)."""
+BESIDE_THE_AREA = 0.5
+"""A test this near to the paved area still stands on its base, metres (common practice)."""
 
 
 @dataclass(frozen=True)
@@ -28,6 +42,7 @@ class WorkNames:
     sides: int
     machines: Collection[str] = ()
     spots: Collection[str] = ()
+    area: shapely.Polygon | None = None
 
     def wrong(self, entry: Work) -> tuple[str, str] | None:
         """The field of an entry that names what is not there, and what is wrong with it; None where all is well."""
@@ -52,3 +67,18 @@ class WorkNames:
                 except NotACurve as error:
                     return "moistures", str(error)
         return None
+
+    def impossible(self, entry: Work) -> tuple[str, str] | None:
+        """The field of a new entry that cannot have been measured so, and why; None where all is well. What was
+        recorded before anyone asked stays in the record, and does not count."""
+        match entry:
+            case GaugeTest() | SandTest() | WeightTest() | SpikeTest() | ConeTest() | ProofRoll() if self._off(entry):
+                return "at", "that is not on this area: a test says something of the place it was taken at"
+            case SandTest() if entry.used <= entry.cone:
+                return "used", "more sand is used than stays in the cone: the rest fills the hole"
+            case Settling() if entry.after.metres < entry.before.metres - RISEN - 1e-9:
+                return "after", "the lift would have risen under the machine: are before and after swapped?"
+        return None
+
+    def _off(self, test: PlacedTest) -> bool:
+        return self.area is not None and not shapely.dwithin(self.area, shapely.Point(test.at), BESIDE_THE_AREA)

@@ -59,6 +59,7 @@ class Works:
             len(self.job.outline),
             self.machines,
             {e.id for e in self.work if isinstance(e, SoftSpot)},
+            self.job.area,
         )
 
     def nearest_station(self, at: Point) -> tuple[str, float]:

@@ -231,8 +231,65 @@ def test_l04_a_place_tested_again_counts_by_its_newest() -> None:
 
 def test_l04_without_a_laboratory_curve_a_density_says_nothing() -> None:
     found = works(brought(), *passed(5), gauge("T1", 2200), gauge("T2", 2200)).lifts[BASE].findings
-    assert of("L04", found) == ["warning"]
-    assert "laboratory" in next(f for f in found if f.rule == "L04").found.names["why"]
+    # Not tested, and said why: it lifts no stop.
+    assert of("L04", found) == ["stop", "warning"]
+    assert "laboratory" in next(f for f in found if "why" in f.found.names).found.names["why"]
+
+
+# No air is left at 2.7 · 1000 / (1 + 0.06 · 2.7) = 2323.6 kg/m³ dry with 6 % of water; a fifth of stone at 3.0 makes
+# the whole 1 / (0.8/2.7 + 0.2/3.0) = 2.755, and 2364.1.
+@pytest.mark.parametrize(("dry", "oversize", "counts"), [(2323, 0.0, True), (2324.5, 0.0, False),
+                                                         (2363, 0.2, True), (2365, 0.2, False)])  # fmt: skip
+def test_l04_denser_than_no_air_is_misread_and_hides_no_low_one(dry, oversize, counts) -> None:
+    odd = replace(gauge("T1", dry * 1.06, moisture=0.06, n=1), oversize=oversize, oversize_gravity=3.0)
+    lift = works(brought(), LAB, *passed(5), gauge("T1", 2000), gauge("T2", 2200), odd).lifts[BASE]
+    assert lift.failed == (() if counts else ("T1",))
+    assert of("L04", lift.findings) == ([] if counts else ["warning", "stop"])
+    assert counts or "air" in lift.silent[0].why_not
+
+
+@pytest.mark.parametrize(("east", "counts"), [(6.4, True), (6.6, False), (10_000.0, False)])
+def test_a_test_taken_off_the_area_says_nothing_of_it(east, counts) -> None:
+    far = [replace(gauge(place, 2200), at=(east, 2.0)) for place in ("T1", "T2")]
+    lift = works(brought(), LAB, *passed(5), *far).lifts[BASE]
+    assert (lift.untested == ()) is counts
+    spike = w.SpikeTest("k", "formation", "T1", (east, 2.0), mm(10))
+    ground = works(brought(), *passed(3, "formation"), spike).subgrade
+    assert (of("D04", ground.findings) == []) is counts
+    assert (works().names.impossible(spike) is None) is counts
+
+
+def test_what_cannot_be_a_measurement_is_refused_beside_its_field() -> None:
+    sand = w.SandTest("s", BASE, "T1", AT, 1.6, 1.6, 1400.0, 5.9, 0.05)
+    assert works().names.impossible(sand)[0] == "used" and works().names.impossible(replace(sand, used=1.7)) is None
+    risen = w.Settling("e", BASE, "A1", 3, parse_rod("1420", JOB.unit), parse_rod("1416", JOB.unit))
+    assert works().names.impossible(risen)[0] == "after"
+    assert works().names.impossible(replace(risen, after=parse_rod("1417", JOB.unit))) is None
+
+
+@pytest.mark.parametrize("by", [(-9, 9), (-9, -8), (-4, 1)])
+def test_l05_readings_swapped_are_not_tight(by) -> None:
+    pairs = [
+        w.Settling(f"l{n}", BASE, f"A{n + 1}", 5, parse_rod("1400", JOB.unit), parse_rod(f"{1400 + d}", JOB.unit))
+        for n, d in enumerate(by)
+    ]
+    lift = works(brought(), *passed(5), *pairs).lifts[BASE]
+    assert of("L05", lift.findings) == ["stop"] and not lift.is_tight
+    assert lift.risen == tuple(f"A{n + 1}" for n, d in enumerate(by) if d < 0)
+
+
+@pytest.mark.parametrize(("key", "asked"), [("dense", True), ("kerbed", False), ("cells", False)])
+def test_density_is_asked_where_the_school_proves_by_it(key, asked) -> None:
+    job = replace(JOB, specification=school(key).specification(Traffic.DRIVE))
+    name = next(key for key in works(brought(), job=job).lifts if key != "formation")
+    lift = works(brought(), *passed(9, name), job=job).lifts[name]
+    assert (of("L04", lift.findings) == ["stop"]) is asked and bool(lift.untested) is asked
+    # Where they are taken all the same they count, and under heavy traffic they are asked for of every school.
+    heavy = replace(job, brief=replace(job.brief, traffic=Traffic.HEAVY, engineer="M. Voss"))
+    assert works(brought(), *passed(9, name), job=heavy).lifts[name].untested
+    lab = replace(LAB, material=lift.plan.material.key)
+    low = works(brought(), lab, *passed(9, name), gauge("T1", 2000, name), job=job).lifts[name]
+    assert of("L04", low.findings)[-1] == "stop"
 
 
 def test_sand_and_oversize_go_into_the_ratio() -> None:

@@ -57,7 +57,7 @@ def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one ca
     assessment = snapshot(visit.job).assessment
     match entry:
         case entry if isinstance(entry, Work):
-            if found := assessment.works.names.wrong(entry):
+            if found := assessment.works.names.wrong(entry) or assessment.works.names.impossible(entry):
                 raise Refused(*found)
         case entry if isinstance(entry, Witness):
             if found := misnamed(entry, assessment.steps):
