@@ -68,7 +68,9 @@ class Advice:
 
     @cached_property
     def quantities(self) -> Quantities:
-        return quantities(self.job.area, self.specification)
+        return quantities(
+            self.job.area, self.specification, replace(self.job, specification=self.specification).footprint
+        )
 
     @cached_property
     def outlet(self) -> OutletReach | None:
@@ -103,7 +105,7 @@ def advice(job: Job, school: School) -> Advice:
 def _advice(job: Job, key: str) -> Advice:
     """The advice, worked out once as long as the design is the same: what was recorded has no part in it."""
     school = schools()[key]
-    tried = replace(job, specification=school.specification(job.brief.traffic))
+    tried = replace(job, specification=school.specification(job.brief.traffic, job.unit))
     findings = tuple(f for f in soundness(tried) if f.rule not in _OF_THE_JOB)
     reasons = tuple(reason for ask in _QUESTIONS for reason in ask(Case(tried), job))
     return Advice(school, tried, reasons, findings)

@@ -47,6 +47,8 @@ BAR_LIMITS = {
 }
 """The widest gap under a 3 m straightedge. Base, sub-base: UK highway works specification; bedding, paving: industry
 guidance. Quoted from memory."""
+BAR_STOPS = {SurfaceKey.FINISHED: 0.010}
+"""Where a wider gap is only a stop from here on; elsewhere the limit is (industry guidance, quoted from memory)."""
 OUT_SHARE = 0.5
 """Less than this share of its designed fall, and a surface's falls are out (common practice, no published source)."""
 LEAST_TOLD = 0.001
@@ -355,6 +357,7 @@ def _bar_findings(built: AsBuilt) -> Iterator[Finding]:
     uncertainty = COVERAGE * 1.5**0.5 * float(built.uncertainties.max(initial=0.0))
     wide = [built.stations[n].name for n in np.flatnonzero(np.nan_to_num(laid.gaps) > most)]
     sure = laid.worst.gap - uncertainty > most
+    stop = laid.worst.gap - uncertainty > BAR_STOPS.get(built.surface.kind, most)
     found = (
         "gaps up to {worst} under a 3 m straightedge"
         if sure
@@ -363,7 +366,7 @@ def _bar_findings(built: AsBuilt) -> Iterator[Finding]:
     finished = built.surface.kind in (SurfaceKey.FINISHED, SurfaceKey.SCREED, SurfaceKey.BEDDING)
     yield Finding(
         "F03" if finished else "L07",
-        Severity.STOP if sure else Severity.WARNING,
+        Severity.STOP if stop else Severity.WARNING,
         Words(found, {"worst": laid.worst.gap}),
         Words("at most {limit}", {"limit": most}),
         "Units laid over a hollow rock, and the bedding is no place to make it up.",

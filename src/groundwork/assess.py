@@ -1,6 +1,7 @@
 """The one door: a job in, an assessment out. Every part is computed when asked for, and once."""
 
 from collections.abc import Iterator
+from datetime import timedelta
 from functools import cached_property
 from typing import Any
 
@@ -73,7 +74,7 @@ class Assessment(Judged):
         found = []
         for check in self.steps[key].checks:
             newest = {e.where: e for e in gauged if e.check == check.key}
-            found.append(Checked(check, tuple(newest.values()), *limits(check, self)))
+            found.append(Checked(check, tuple(newest.values()), *limits(check, self), self.job.unit))
         return tuple(found)
 
     def photos(self, key: str) -> tuple[Pictured, ...]:
@@ -128,7 +129,7 @@ class Assessment(Judged):
         key = step.stage.key
         condition, photos = self._condition(key), self.photos(key)
         asked_, checked_ = self.asked(key), self.checked(key)
-        findings = (*self._stands_on(step), *self._found(key))
+        findings = (*self._stands_on(step), *self._waits(key), *self._found(key))
         accepted, sign_offs = self.accepted(key), self.sign_offs(key)
         signed = standing_signatures(sign_offs, step.slots, lambda evidence: self._still(key, evidence))
         stops = [f for f in findings if f.severity is Severity.STOP]
@@ -189,6 +190,24 @@ class Assessment(Judged):
                 Source.PRACTICE,
                 acceptable=False,
             )  # fmt: skip
+
+    def _waits(self, key: str) -> Iterator[Finding]:
+        """G10, ours: what was placed at a stage before has to set first, counted from the day that was signed."""
+        for wait in self.case.school.waits_before(key):
+            signed = [s.on for s in self.sign_offs(wait.after) if s.on is not None]
+            if not signed or self.job.today is None:
+                continue
+            ready = min(signed) + timedelta(days=wait.days)
+            if left := max((ready - self.job.today).days, 0):
+                yield Finding(
+                    "G10",
+                    Severity.STOP,
+                    Words("{what}: {n} days left", counts={"n": left}, names={"what": wait.what}),
+                    Words("not before {day}", names={"day": ready.isoformat()}),
+                    "What is built on it before it has set moves it, and it never sets right again.",
+                    "Do what else can be done, and come back.",
+                    Source.PRACTICE,
+                )
 
     @cached_property
     def _evidence(self) -> dict[str, dict[str, Any]]:

@@ -11,6 +11,7 @@ from functools import cached_property
 from itertools import groupby
 
 from groundwork.materials import DRAINING, Family, Material, material
+from groundwork.measure import in_kind
 
 
 class Role(StrEnum):
@@ -61,8 +62,9 @@ TOLERANCES = {
 """Sub-base and base: UK highway works specification; bedding and paving: industry guidance. Quoted from memory."""
 LEAST_OF_BASE = 0.010
 """How much thinner than specified the base as a whole may be at a station (quoted from memory)."""
-GREATEST_LIFT = {Family.DENSE: 0.075, Family.OPEN: 0.100, Family.DUST: 0.075}
-"""The thickest lift taken at once, compacted (common practice, no published source)."""
+GREATEST_LIFT = {Family.DENSE: 0.075, Family.OPEN: 0.100, Family.DUST: 0.050}
+"""The thickest lift taken at once, compacted; crusher fines are tamped by hand (common practice, no published
+source)."""
 MOST_LIFTS = 20
 
 
@@ -294,5 +296,7 @@ class BaseSpecification:
 def _lifts(layer: Layer, compacted: float, chosen: int | None) -> list[float]:
     """The thickness of each lift, the lowest first: so many equal ones as were chosen, or as few as the greatest lift
     allows."""
-    number = chosen or math.ceil(compacted / GREATEST_LIFT.get(layer.family, math.inf) - 1e-9) or 1
+    number = (
+        chosen or math.ceil(compacted / in_kind(GREATEST_LIFT.get(layer.family, math.inf), compacted) - 1e-9) or 1
+    )
     return [compacted / number] * number

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 from groundwork.base import Role, SurfaceKey
@@ -13,6 +14,7 @@ from groundwork.services import service_findings
 from groundwork.shots import station_evidence
 from groundwork.site import site_data
 from groundwork.stagebook import Check
+from groundwork.verdict import SIMPLE
 from groundwork.words import Words
 from groundwork.worked import FabricLaid
 from groundwork.worksdata import ground_data, lift_data, pour_data
@@ -83,9 +85,18 @@ def excavation(job: Judged) -> Condition:
 
 
 def subgrade(job: Judged) -> Condition:
-    """The ground tested, soft spots cured, and gone over where a machine was."""
+    """The ground tested, soft spots cured, and gone over with a machine."""
     ground, lift = job.works.subgrade, job.works.lifts[SurfaceKey.FORMATION]
     firm = [f for f in lift.findings if f.rule != "D09"]
+    if not lift.passes_begun and job.case.compacts_the_ground:
+        firm.append(
+            Finding(
+                "D12", Severity.STOP, Words("nothing logged that compacted the ground"),
+                Words("a machine, and its passes over all of it"),
+                "It is the step most often left out, and the reason most pavements settle.",
+                "Log the machine and its passes, under Lifts, Formation.", Source.PRACTICE,
+            )
+        )  # fmt: skip
     if not ground.shown and ground.not_tested not in firm:
         firm.append(ground.not_tested)
     evidence = ground_data(job.works, job.job.unit) | {"passes": [
@@ -121,6 +132,18 @@ def base_lifts(job: Judged) -> Condition:
     """Every lift tight; the top of the stone level where a bound base goes on it; tickets against levels."""
     lifts = [lift for key, lift in job.works.lifts.items() if key != SurfaceKey.FORMATION]
     found = [f for lift in lifts if lift.is_begun for f in lift.findings]
+    for below, above in pairwise(lifts):
+        if above.is_begun and not below.is_begun:
+            found.append(
+                Finding(
+                    "L14", Severity.STOP,
+                    Words("{above} was made and {below} under it never begun",
+                          names={"above": above.key, "below": below.key}),
+                    Words("from below up, each lift tight before the next"),
+                    "Nobody compacts what lies under another lift: it is loose, or it was not logged.",
+                    "Log what was done below, or take the upper lift off.", Source.PRACTICE,
+                )
+            )  # fmt: skip
     if left := [lift.key for lift in lifts if not lift.is_begun]:
         found.append(
             Finding(
@@ -220,17 +243,14 @@ def limits(check: Check, job: Judged) -> tuple[float | None, float | None]:
 
 
 def _bed(_check: Check, job: Judged) -> tuple[float, float]:
-    """As designed, 5 mm more or less, and within the school's range: bedding is no levelling device."""
+    """As screeded, what the school allows at any one place: over a base inside its limits a bed is not even."""
     specification = job.job.specification
     layer = specification.layer(Role.BEDDING)
     asked: AskedCourse | None = job.case.school.by_role.get(Role.BEDDING)
     if layer is None or asked is None:
         return 0.0, 1.0
     high = specification.settlement
-    low, most = asked.bounds[0] + high, asked.bounds[1] + high
-    return min(max(layer.thickness - 0.005, low), layer.thickness), max(
-        min(layer.thickness + 0.005, most), layer.thickness
-    )
+    return min(asked.anywhere[0] + high, layer.thickness), max(asked.anywhere[1] + high, layer.thickness)
 
 
 def _joint(_check: Check, job: Judged) -> tuple[float, float]:
@@ -286,7 +306,7 @@ def _reopens(finding: Mapping[str, Any]) -> bool:
     return finding["severity"] == Severity.STOP and finding["rule"] not in ("G06", "G07", "G08", "G09", *PASSING)
 
 
-PASSING = frozenset({"D01", "B04"})
+PASSING = frozenset({"D01", "B04", "G10"})
 """Rules that a day's passing brings or takes: once the stage is signed they are of that day."""
 
 
@@ -302,6 +322,7 @@ def _as_shot(job: Judged, key: str) -> dict[str, Any]:
     survey = job.survey(key)
     return {
         "surface": key,
+        "acceptance": "simple" if survey.surface.kind in SIMPLE else "guarded",
         "tolerance_mm": {"high": _mm(survey.tolerance.high), "low": _mm(survey.tolerance.low)},
         "read_against": [_anchor(job, entry) for entry in _used(job, key)],
         "stations": [station_evidence(answer) for answer in survey.answers.values()],

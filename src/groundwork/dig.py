@@ -9,6 +9,9 @@ from groundwork.shots import StationAnswer, unshot_finding
 from groundwork.verdict import FILL_LIFT, Standing
 from groundwork.words import Words
 
+BASE_SHORT = 0.010
+"""A formation higher than this, though within its limit, leaves the base short (common practice)."""
+
 
 def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) -> Iterator[Finding]:
     """The D rules on the formation as shot."""
@@ -59,6 +62,15 @@ def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) ->
         "D02", Standing.UNKNOWN, "{n} read from what no longer holds", both,
         "A level is worth no more than what it was read from.", "Shoot again.",
     )  # fmt: skip
+    if short := [a for a in standing[Standing.GOOD] if (a.judgement.deviation or 0.0) > BASE_SHORT + 1e-9]:
+        worst = max(a.judgement.deviation or 0.0 for a in short)
+        yield Finding(
+            "D02", Severity.WARNING, Words("{n} high within their limit, up to {worst}", {"worst": worst},
+                                           {"n": len(short)}),
+            Words("{limit} above design", {"limit": BASE_SHORT}),
+            "The top of the base is held, so the base comes out thinner by as much.",
+            "Trim them while the machine is here.", Source.PRACTICE, tuple(a.station.name for a in short),
+        )  # fmt: skip
     if missing := unshot_finding(answers):
         yield missing
 

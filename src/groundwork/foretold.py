@@ -94,7 +94,7 @@ def foretold(
 
 def _edges(tolerance: Tolerance, guard: float) -> Sequence[Edge]:
     """Every deviation at which an answer may change, each once, from below."""
-    limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, -1))
+    limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, 0, -1))
     lifts = (Edge(-FILL_LIFT * number - 1e-9 * FILL_LIFT) for number in range(1, DEEPEST))
     edges = {edge.over(guard): edge for edge in (*limits, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))}
     return [edges[over] for over in sorted(edges)]

@@ -1,11 +1,15 @@
 """A job as plain values: the site, its base, and what was recorded on it, in the order it was recorded."""
 
+import math
 from dataclasses import dataclass, field
 from datetime import date
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import shapely
+from shapely import LineString
+from shapely.geometry.polygon import orient
 
 from groundwork.base import BaseSpecification
 from groundwork.brief import Brief, ConeLog, FixedHeight, HeightKind, Outlet, Soil, SpotLevel, Traffic
@@ -15,6 +19,9 @@ from groundwork.measure import Unit
 from groundwork.stagebook import Slot
 from groundwork.surface import DesignSurface, Facet, Point
 from groundwork.surroundings import BuildingEdge, Feature, building_edges
+
+MOSTLY = 0.5
+"""A side that lies against a wall for more than this share of it is the wall's."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +36,8 @@ class Mark:
 @dataclass(frozen=True)
 class SignOff:
     """A stage signed, with the evidence frozen as it stood. `person` tells two signers apart; `slot` is whose
-    signature it is of those the stage wanted then, `slots`; it `joins` the first one on the same evidence."""
+    signature it is of those the stage wanted then, `slots`; it `joins` the first one on the same evidence; `on` is
+    the day, where it is known."""
 
     id: str
     stage: str
@@ -39,6 +47,7 @@ class SignOff:
     slot: Slot = Slot.LEAD
     slots: tuple[Slot, ...] = (Slot.LEAD,)
     joins: str = ""
+    on: date | None = None
 
 
 @dataclass(frozen=True)
@@ -107,6 +116,41 @@ class Job:
             Feature("drain", height.name, (height.at,)) for height in self.heights if height.kind is HeightKind.DRAIN
         )
         return (*self.features, *named)
+
+    @cached_property
+    def walls(self) -> frozenset[int]:
+        """The outline's sides that lie against a building for most of their length: the base ends there."""
+        whole = Facet("", self.outline, self.outline[0], 0.0, 0.0, 0.0)
+        along = [LineString([e.start, e.end]) for e in building_edges((whole,), self.features)]
+        corners = (*self.outline, self.outline[0])
+        return frozenset(
+            n for n, side in enumerate(pairwise(corners))
+            if sum(line.intersection(LineString(side).buffer(0.01)).length for line in along)
+            > MOSTLY * LineString(side).length
+        )  # fmt: skip
+
+    @cached_property
+    def footprint(self) -> shapely.Polygon:
+        """What is dug and filled with stone: the area and the base's margin outside its free edges, square at
+        corners; none of it behind a wall."""
+        margin = self.specification.details.margin
+        wide = self.area.buffer(margin, join_style="mitre")
+        if not margin or not self.walls:
+            return wide
+        ring, walls = orient(self.area).exterior.coords, []
+        for start, end in pairwise(ring):
+            middle = (start[0] + end[0]) / 2, (start[1] + end[1]) / 2
+            sides = enumerate(pairwise((*self.outline, self.outline[0])))
+            if any(n in self.walls and LineString(side).dwithin(shapely.Point(middle), 1e-6) for n, side in sides):
+                length = math.dist(start, end)
+                on = (end[0] - start[0]) / length * 2 * margin, (end[1] - start[1]) / length * 2 * margin
+                first, last = (start[0] - on[0], start[1] - on[1]), (end[0] + on[0], end[1] + on[1])
+                out = on[1], -on[0]
+                walls.append(shapely.Polygon(
+                    [first, last, (last[0] + out[0], last[1] + out[1]), (first[0] + out[0], first[1] + out[1])]
+                ))  # fmt: skip
+        kept = wide.difference(shapely.union_all(walls)).union(self.area)
+        return kept if isinstance(kept, shapely.Polygon) else wide
 
     @property
     def building_edges(self) -> tuple[BuildingEdge, ...]:

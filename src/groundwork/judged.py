@@ -485,7 +485,16 @@ class Judged:
     def margin_findings(self) -> tuple[Finding, ...]:
         specification = self.job.specification
         usual = school(specification.school).margin_for(self.job.brief.traffic, specification.unbound)
-        return tuple(margin_findings(self.margins, len(self.job.outline), specification.details.margin, usual))
+        return tuple(
+            margin_findings(
+                self.margins,
+                len(self.job.outline),
+                specification.details.margin,
+                usual,
+                self.job.unit,
+                self.job.walls,
+            )
+        )
 
     @cached_property
     def soundness(self) -> tuple[Finding, ...]:
@@ -513,7 +522,7 @@ class Judged:
 
     @cached_property
     def quantities(self) -> Quantities:
-        return quantities(self.job.area, self.job.specification)
+        return quantities(self.job.area, self.job.specification, self.job.footprint)
 
     @cached_property
     def _events(self) -> dict[tuple[str, str], list[Reading | Fill]]:

@@ -225,6 +225,11 @@ class LiftRecord:
         return None if needed is None else 1 / needed
 
     @property
+    def passes_begun(self) -> bool:
+        """Whether any machine has gone over any of it."""
+        return any(each.passes for each in self.coverage)
+
+    @property
     def passes_done(self) -> int:
         """The fewest any patch has had."""
         return min(each.passes for each in self.coverage)

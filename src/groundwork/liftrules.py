@@ -7,6 +7,7 @@ from groundwork.findings import Finding, Severity, Source
 from groundwork.liftrecord import NEAR_OPTIMUM, STILL, THIN_SKIN, LiftRecord
 from groundwork.machines import FEWEST, greatest_thickness, proved_by_settlement
 from groundwork.materials import Family
+from groundwork.measure import inside
 from groundwork.words import Words
 from groundwork.worked import Feel, ToppedUp
 
@@ -32,10 +33,10 @@ def lift_findings(lift: LiftRecord) -> Iterator[Finding]:
 
 def _too_thick(lift: LiftRecord) -> Iterator[Finding]:
     able = min((greatest_thickness(m) for m in lift.machines_used), default=math.inf)
-    if lift.course and lift.thickness > able + 1e-9:
+    if lift.course and not inside(lift.thickness, None, able, lift.job.unit):
         yield Finding(
             "L01", Severity.STOP, Words("{thick} compacted at once", {"thick": lift.thickness}),
-            Words("at most {able} with this machine", {"able": able}),
+            Words("at most {able} with this machine", limits={"able": able}),
             "The machine's blow dies out on the way down: the bottom stays loose and settles under load.",
             "Take the top off and lay it again in thinner lifts, or bring a heavier machine.", Source.MEMORY,
         )  # fmt: skip
@@ -119,7 +120,7 @@ def _stiffness(lift: LiftRecord) -> Iterator[Finding]:
 
 
 def _settlement(lift: LiftRecord) -> Iterator[Finding]:
-    limit = Words("at most {still} on the mean between the last two passes", {"still": STILL})
+    limit = Words("at most {still} on the mean between the last two passes", limits={"still": STILL})
     why = "A lift that still goes down under the machine will go down under the pavers."
     if lift.risen:
         yield Finding(
@@ -144,13 +145,13 @@ def _skins(lift: LiftRecord) -> Iterator[Finding]:
     if lift.plan is None:
         return
     least = max(THIN_SKIN, 2 * lift.plan.material.largest)
-    thin = [e for e in lift.work
-            if isinstance(e, ToppedUp) and not e.scarified and e.thickness.metres < least - 1e-9]  # fmt: skip
+    skins = [each for each in lift.work if isinstance(each, ToppedUp) and not each.scarified]
+    thin = [each for each in skins if not inside(each.thickness.metres, least, None, lift.job.unit)]
     if thin:
         yield Finding(
             "L09", Severity.STOP,
             Words("a skin of {thin} added at {n}", {"thin": min(e.thickness.metres for e in thin)}, {"n": len(thin)}),
-            Words("{least} or more, or the top loosened first", {"least": least}),
+            Words("{least} or more, or the top loosened first", limits={"least": least}),
             "A thin skin does not knit with what is under it: it shears off and crumbles.",
             "Loosen the top, mix the skin in and compact again.", Source.PRACTICE, tuple(e.station for e in thin),
         )  # fmt: skip

@@ -7,6 +7,8 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+from groundwork.measure import in_kind
+
 
 class MachineKind(StrEnum):
     """A way to compact; what its class goes by stands in `Machine.intensity`."""
@@ -71,7 +73,11 @@ TABLE: dict[MachineKind, tuple[tuple[float, Passes], ...]] = {
 }
 """By class: the intensity it begins above, and the passes at each of `DEPTHS`; None where it does not reach."""
 LIGHT_LIFT = 0.050
-"""What hand tampers, and machines lighter than the table, compact at once (common practice, no published source)."""
+"""What hand tampers, and machines lighter than the table whose blow is not known, compact at once (common practice,
+no published source)."""
+BY_FORCE = ((15.0, 0.075), (25.0, 0.100), (45.0, 0.150))
+"""What a plate lighter than the table compacts at once by the force of its blow, kN: up to the first 50 mm, from each
+on so much, from over the last (common practice, no published source; settlement proves it)."""
 FEWEST = 3
 """No layer has fewer passes than this (common practice, no published source)."""
 AT_WORK = 0.75
@@ -93,9 +99,9 @@ def passes_needed(machine: Machine, thickness: float) -> int | None:
     compact it at once."""
     row = passes_by_class(machine)
     if row is None:
-        return FEWEST if thickness <= LIGHT_LIFT + 1e-9 else None
+        return FEWEST if thickness <= in_kind(greatest_thickness(machine), thickness) + 1e-9 else None
     for depth, passes in zip(DEPTHS, row, strict=True):
-        if thickness <= depth + 1e-9:
+        if thickness <= in_kind(depth, thickness) + 1e-9:
             return None if passes is None else max(passes, FEWEST)
     return None
 
@@ -104,8 +110,17 @@ def greatest_thickness(machine: Machine) -> float:
     """The thickest lift it compacts at once, metres."""
     row = passes_by_class(machine)
     if row is None:
-        return LIGHT_LIFT
+        return _by_force(machine)
     return max(depth for depth, passes in zip(DEPTHS, row, strict=True) if passes is not None)
+
+
+def _by_force(machine: Machine) -> float:
+    first, second, third = BY_FORCE
+    if machine.kind is not MachineKind.PLATE or machine.force < first[0]:
+        return LIGHT_LIFT
+    if machine.force < second[0]:
+        return first[1]
+    return second[1] if machine.force <= third[0] else third[1]
 
 
 def proved_by_settlement(machine: Machine) -> bool:
@@ -125,7 +140,7 @@ class Would:
 def what_would(thickness: float) -> tuple[Would, ...]:
     """The lightest class of each kind that compacts a lift that thick at once."""
     found = []
-    column = next((n for n, depth in enumerate(DEPTHS) if thickness <= depth + 1e-9), None)
+    column = next((n for n, depth in enumerate(DEPTHS) if thickness <= in_kind(depth, thickness) + 1e-9), None)
     for kind, rows in TABLE.items():
         able = [(above, row[column]) for above, row in rows if column is not None and row[column] is not None]
         if able and (passes := able[0][1]) is not None:
@@ -142,4 +157,4 @@ def lifts_for(thickness: float, greatest: float) -> int:
     """As few equal lifts as a greatest thickness allows."""
     if greatest <= 0:
         raise ValueError("a lift is thicker than nothing")
-    return max(1, math.ceil(thickness / greatest - 1e-9))
+    return max(1, math.ceil(thickness / in_kind(greatest, thickness) - 1e-9))

@@ -32,7 +32,8 @@ POURED = frozenset({Family.CONCRETE, Family.PERVIOUS})
 @dataclass(frozen=True)
 class Material:
     """`density` compacted and dry, kg/m³; `bulking` loose over compacted volume; `voids` the share that holds water;
-    `largest` its largest stone, metres; `optimum` the moisture it compacts best at, None where water is no matter."""
+    `largest` its largest stone, metres; `optimum` the moisture it compacts best at, None where water is no matter;
+    `overfill` what is filled over its thickness, metres."""
 
     key: str
     title: str
@@ -42,6 +43,7 @@ class Material:
     voids: float = 0.0
     largest: float = 0.0
     optimum: float | None = None
+    overfill: float = 0.0
 
 
 @cache
@@ -62,6 +64,7 @@ def _read(key: str, row: dict[str, Any]) -> Material:
         row.get("voids", 0.0),
         row.get("largest_mm", 0) / 1000,
         row.get("optimum"),
+        row.get("overfill_mm", 0) / 1000,
     )
 
 

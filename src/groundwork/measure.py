@@ -287,6 +287,83 @@ def format_amount(metres: float, unit: Unit) -> str:
     return _feet_inches(metres, feet_from=3)
 
 
+NOTHING = 1e-5
+"""Metres that are a rounding and no length."""
+
+
+def format_told(metres: float, unit: Unit) -> str:
+    """An amount in a sentence: one that is less than the crew reads to is told as less, never as nothing."""
+    step = 0.001 if unit.is_metric else 0.01 * FOOT if unit is Unit.FEET_TENTHS else INCH / SHOWN_INCH_FRACTION
+    if abs(metres) > NOTHING and not _rounded(abs(metres), step):
+        return f"under {format_amount(step, unit)}"
+    return format_amount(metres, unit)
+
+
+NOMINAL = 25.4 / 25
+
+
+def in_kind(limit: float, thickness: float) -> float:
+    """A limit in millimetres as it holds for a thickness: one that is a size of inches, of quarters at least, is held
+    to the limit's inches, of which the trade has one to every 25 mm."""
+    quarters = thickness / (INCH / 4)
+    return limit * NOMINAL if abs(quarters - round(quarters)) < 1e-6 else limit
+
+
+TRADE = {
+    2: "1/16", 3: "1/8", 4: "3/16", 5: "3/16", 6: "1/4", 8: "5/16", 10: "3/8", 12: "1/2", 13: "1/2", 14: "9/16",
+    15: "5/8", 20: "3/4", 25: "1", 30: "1 1/4", 35: "1 3/8", 40: "1 1/2", 45: "1 3/4", 50: "2", 60: "2 3/8",
+    65: "2 1/2", 70: "2 3/4", 75: "3", 80: "3 1/8", 90: "3 1/2", 100: "4", 110: "4 1/4", 115: "4 1/2", 120: "4 3/4",
+    125: "5", 150: "6", 175: "7", 200: "8", 225: "9", 250: "10", 300: "12", 350: "14", 400: "16", 450: "18",
+    500: "20", 600: "24", 750: "30", 900: "36", 1000: "40", 1200: "48",
+}  # fmt: skip
+"""What the trade writes in inches for its millimetres (common practice, no published source)."""
+
+
+def trade(metres: float, unit: Unit) -> float:
+    """A limit or a usual thickness as the trade writes it in a crew's system: 25 mm is 1″, 300 mm is 12″; of what has
+    no size of its own, the nearest the crew reads to. Metres, its sign kept."""
+    if unit.is_metric or not metres:
+        return metres
+    if unit is Unit.FEET_TENTHS:
+        return math.copysign(max(_rounded(abs(metres), 0.01 * FOOT), 1.0), metres) * 0.01 * FOOT
+    size = TRADE.get(round(abs(metres) * 1000)) if abs(metres * 1000 - round(metres * 1000)) < 1e-6 else None
+    if size is not None:
+        inches = float(sum(Fraction(part) for part in size.split()))
+    else:
+        inches = max(_rounded(abs(metres), INCH / SHOWN_INCH_FRACTION), 1.0) / SHOWN_INCH_FRACTION
+    return math.copysign(inches * INCH, metres)
+
+
+def inside(metres: float, least: float | None, most: float | None, unit: Unit) -> bool:
+    """Whether a value keeps a limit: as it is, or as the trade writes it in the crew's system, so that a value typed
+    as the limit is shown is inside."""
+    low = None if least is None else min(least, trade(least, unit))
+    high = None if most is None else max(most, trade(most, unit))
+    return (low is None or metres >= low - 1e-9) and (high is None or metres <= high + 1e-9)
+
+
+def format_limit(metres: float, unit: Unit) -> str:
+    """A limit as the trade writes it, with its sign where it is negative."""
+    shown = format_amount(trade(metres, unit), unit)
+    return f"−{shown}" if metres < 0 else shown
+
+
+_SIZES = re.compile(r"(\d{1,4})(?: (to|or|and) (\d{1,4}))? mm\b")
+
+
+def in_system(text: str, unit: Unit) -> str:
+    """A sentence with its millimetres written as the crew's system has them: `6 to 10 mm`, `1/4″ to 3/8″`."""
+    if unit.is_metric or "mm" not in text:
+        return text
+
+    def size(found: "re.Match[str]") -> str:
+        first, between, second = found.groups()
+        sizes = [format_limit(int(number) / 1000, unit) for number in (first, second) if number]
+        return f" {between} ".join(sizes)
+
+    return _SIZES.sub(size, text)
+
+
 def format_distance(metres: float, unit: Unit) -> str:
     """How far to walk: nearest 0.1 m or half foot."""
     if unit.is_metric:

@@ -77,14 +77,13 @@ class PourPlan:
         return FIBRE if self.layer.family is Family.PERVIOUS else BARS
 
 
-def pour_plan(specification: BaseSpecification, area: shapely.Polygon) -> PourPlan | None:
-    """The pour of the bound base, None where there is none. Joints stand as the specification says, at most 4.5 m and
-    30 thicknesses apart."""
+def pour_plan(specification: BaseSpecification, wide: shapely.Polygon) -> PourPlan | None:
+    """The pour of the bound base over its footprint, None where there is none. Joints stand as the specification
+    says, at most 4.5 m and 30 thicknesses apart."""
     layer = specification.layer(Role.BOUND_BASE)
     if layer is None:
         return None
     apart = min(specification.details.concrete_joints or APART, THICKNESSES_APART * layer.thickness)
-    wide = area.buffer(specification.details.margin, join_style="mitre")
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(wide))
     long, short = corners[1] - corners[0], corners[3] - corners[0]
     if np.hypot(*long) < np.hypot(*short):

@@ -39,15 +39,17 @@ class Quantities:
         return sum(q.volume for q in self.layers if q.layer.family in POURED)
 
 
-def quantities(area: shapely.Polygon, specification: BaseSpecification) -> Quantities:
+def quantities(
+    area: shapely.Polygon, specification: BaseSpecification, footprint: shapely.Polygon | None = None
+) -> Quantities:
     """What the layers take and what is dug for them, straight down from finished level. The dig and the layers under
-    the bedding pass the paved edge by the specification's margin, square at corners."""
-    wide = area.buffer(specification.details.margin, join_style="mitre").area
+    the bedding cover the `footprint`; where none is given, the area with its margin all round, square at corners."""
+    wide = (footprint or area.buffer(specification.details.margin, join_style="mitre")).area
     found = []
     for layer in specification.layers:
         over = area.area if layer.role in (Role.PAVING, Role.BEDDING) else wide
-        volume = over * specification.compacted(layer)
         made_of = layer.made_of
+        volume = over * (specification.compacted(layer) + made_of.overfill)
         found.append(LayerQuantity(layer, over, volume, volume * made_of.bulking, volume * made_of.density))
     excavation = wide * specification.excavation_depth
     return Quantities(tuple(found), excavation, excavation * SWELL)

@@ -12,6 +12,7 @@ from typing import Any
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role, SurfaceKey
 from groundwork.brief import Traffic
 from groundwork.materials import Material, material
+from groundwork.measure import Unit, trade
 from groundwork.stagebook import Ask, ask
 
 
@@ -30,8 +31,8 @@ class Fabric(StrEnum):
 @dataclass(frozen=True)
 class Course:
     """A layer as the school asks for it; the first material is the usual one. `thickness` by traffic, bedding
-    as compacted; `least` by traffic; `bounds` what can be built at all, for bedding the school's range; `lift`
-    the usual compacted lift."""
+    as compacted; `least` by traffic; `bounds` what can be built at all, for bedding the school's range on the mean,
+    with `anywhere` for any one place and `stop` beyond which nothing is built; `lift` the usual compacted lift."""
 
     role: Role
     materials: tuple[Material, ...]
@@ -41,12 +42,18 @@ class Course:
     lift: tuple[float, float] | None = None
     fabric: Fabric = Fabric.NONE
     geogrid: GridJoints | None = None
+    anywhere: tuple[float, float] = (0.0, 1.0)
+    stop: tuple[float, float] = (0.0, 1.0)
 
 
 @dataclass(frozen=True)
 class Wait:
+    """Days that pass between the stage `after` and the stage `before`; of a pour, where none are named."""
+
     what: str
     days: int
+    after: str = ""
+    before: str = ""
 
 
 @dataclass(frozen=True)
@@ -92,6 +99,10 @@ class School:
     def waiting_days(self) -> int:
         return sum(wait.days for wait in self.waits)
 
+    def waits_before(self, stage: str) -> tuple[Wait, ...]:
+        """What has to have set before a stage, beside a pour."""
+        return tuple(wait for wait in self.waits if wait.before == stage)
+
     @property
     def foot_only(self) -> bool:
         return set(self.traffic) == {Traffic.FOOT}
@@ -101,21 +112,23 @@ class School:
         return max((t for t in self.traffic if _RANK[t] <= _RANK[traffic]), key=lambda t: _RANK[t])
 
     def margin_for(self, traffic: Traffic, base: float) -> float:
-        """How far the base passes the paved edge: 75 mm on foot, 150 mm under vehicles, and at least the
-        base's own thickness where the edging is spiked into it (common practice)."""
+        """How far the base passes a free edge: 75 mm on foot, 150 mm under vehicles, and at least the base's own
+        thickness where the edging is spiked into it; against a wall it passes by nothing (common practice)."""
         if self.margin == "none":
             return 0.0
         least = 0.075 if traffic in (Traffic.FOOT, Traffic.LIGHT) else 0.150
         return max(least, base) if self.margin == "spiked" else least
 
-    def specification(self, traffic: Traffic) -> BaseSpecification:
-        """The school's usual base for that traffic, layers as compacted but bedding as screeded."""
+    def specification(self, traffic: Traffic, unit: Unit = Unit.MILLIMETRES) -> BaseSpecification:
+        """The school's usual base for that traffic, layers as compacted but bedding as screeded, each as the trade
+        has it in a crew's system."""
         taken = self.traffic_for(traffic)
+        settlement = trade(self.settlement, unit)
         layers = tuple(
             Layer(
                 course.role,
                 course.materials[0].key,
-                course.thickness[taken] + (self.settlement if course.role is Role.BEDDING else 0.0),
+                trade(course.thickness[taken], unit) + (settlement if course.role is Role.BEDDING else 0.0),
             )
             for course in self.courses
         )
@@ -125,12 +138,15 @@ class School:
             geogrid=next((c.geogrid for c in self.courses if c.geogrid), None),
             reinforcement=self.reinforcement,
             concrete_joints=self.concrete_joints,
-            joint=Joint(self.joint_width, self.fills[0]),
-            margin=self.margin_for(traffic, stone),
+            joint=Joint(trade(self.joint_width, unit), self.fills[0]),
+            fabric_overlap=trade(Details.fabric_overlap, unit),
+            margin=trade(self.margin_for(traffic, stone), unit),
         )
-        return BaseSpecification(self.key, layers, self.settlement, details=details)
+        return BaseSpecification(self.key, layers, settlement, details=details)
 
 
+THINNEST_AND_THICKEST = [10, 50]
+"""No bed is thinner or thicker than this, millimetres (common practice, no published source)."""
 _RANK = {traffic: rank for rank, traffic in enumerate(Traffic)}
 
 
@@ -168,7 +184,7 @@ def _read(data: dict[str, Any]) -> School:
         works_wet=data["works_wet"],
         works_in_frost=data["works_in_frost"],
         tests=tuple(data["tests"]),
-        waits=tuple(Wait(row["what"], row["days"]) for row in data["waits"]),
+        waits=tuple(Wait(**row) for row in data["waits"]),
         joint_width=joint["width_mm"] / 1000,
         joint_bounds=_bounds(joint["range_mm"]),
         fills=(joint["fill"], *(f for f in joint["fills"] if f != joint["fill"])),
@@ -207,6 +223,8 @@ def _course(row: dict[str, Any]) -> Course:
         _bounds(row["lift_mm"]) if "lift_mm" in row else None,
         Fabric(row.get("fabric", "none")),
         GridJoints(grid) if grid else None,
+        _bounds(row.get("anywhere_mm", [0, 1000])),
+        _bounds(row.get("stop_mm", THINNEST_AND_THICKEST)),
     )
 
 

@@ -6,7 +6,7 @@ plan's own place and bearing), and are laid on the plan along one side that stay
 """
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import combinations
@@ -19,6 +19,7 @@ from groundwork.entries import MarginMeasured, PegDistance
 from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.kit import STRING_TENSION, STRING_WEIGHT
+from groundwork.measure import Unit, inside
 from groundwork.references import Reference, StretchedString, sag
 from groundwork.surface import Point
 from groundwork.words import Words
@@ -415,10 +416,19 @@ def set_out_findings(set_out: SetOut) -> Iterator[Finding]:
 
 
 def margin_findings(
-    margins: Mapping[int, MarginMeasured], corners: int, specified: float, school_least: float
+    margins: Mapping[int, MarginMeasured],
+    corners: int,
+    specified: float,
+    school_least: float,
+    unit: Unit = Unit.MILLIMETRES,
+    walls: Collection[int] = (),
 ) -> Iterator[Finding]:
-    """D07: the dig passes the paved edge by less than specified, or the specification by less than is usual."""
-    short = [side for side, measured in sorted(margins.items()) if measured.width.metres < specified - 0.0005]
+    """D07: the dig passes a free edge by less than specified, or the specification by less than is usual. Against
+    `walls`, by side, there is none."""
+    short = [
+        side for side, measured in sorted(margins.items())
+        if side not in walls and not inside(measured.width.metres, specified, None, unit)
+    ]  # fmt: skip
     why = "The edging stands on the base's margin; without it the edge rolls over."
     if short:
         sides = ", ".join(f"P{side + 1}–P{(side + 1) % corners + 1}" for side in short)
@@ -427,17 +437,17 @@ def margin_findings(
             "D07",
             Severity.WARNING,
             Words("margin short at {sides}, down to {least}", {"least": least}, names={"sides": sides}),
-            Words("at least {specified} outside the paved edge", {"specified": specified}),
+            Words("at least {specified} outside the paved edge", limits={"specified": specified}),
             why,
             "Widen the dig there.",
             Source.PRACTICE,
         )
-    if specified < school_least - 0.0005:
+    if not inside(specified, school_least, None, unit):
         yield Finding(
             "D07",
             Severity.WARNING,
             Words("{specified} of margin specified", {"specified": specified}),
-            Words("usually {least} for this school and traffic", {"least": school_least}),
+            Words("usually {least} for this school and traffic", limits={"least": school_least}),
             why,
             "Set it under Base, or know why it is less.",
             Source.PRACTICE,

@@ -7,13 +7,14 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from groundwork.base import BaseSpecification, GridJoints, Layer, Reinforcement, Role
-from groundwork.brief import DustControl, HeightKind, Neighbour, Traffic
+from groundwork.brief import DustControl, HeightKind, Neighbour, Soil, Traffic
 from groundwork.cone import weakest
 from groundwork.designed import MOST_STANDING, designed_water
 from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Job
 from groundwork.materials import POURED, Family
-from groundwork.schools import School, school
+from groundwork.measure import inside
+from groundwork.schools import School, Water, school
 from groundwork.stations import lay
 from groundwork.storage import (
     LONGEST_DRAIN_DOWN,
@@ -71,6 +72,17 @@ class Case:
         return outlet_reach(self.job.outlet, self.job.design, self.base, self.school.collects_at)
 
     @property
+    def compacts_the_ground(self) -> bool:
+        """Whether the ground is compacted before stone goes on it: not rock, and not where it has to soak water in
+        or nothing is dug."""
+        return self.job.brief.soil is not Soil.ROCK and not self.school.scarify and "subgrade" in self.stages
+
+    @cached_property
+    def stages(self) -> frozenset[str]:
+        """The stages the school goes through."""
+        return frozenset(key for row in self.school.order for key in row)
+
+    @property
     def traffic(self) -> Traffic:
         return self.job.brief.traffic
 
@@ -81,6 +93,10 @@ class Case:
         return base.layers[0].family is Family.CELLS or (
             base.takes_water_in and base.details.joint.fill in OPEN_FILLS
         )
+
+    def keeps(self, value: float, least: float | None = None, most: float | None = None) -> bool:
+        """Whether a length keeps its limits as the trade writes them in the job's system."""
+        return inside(value, least, most, self.job.unit)
 
     @property
     def bedding(self) -> Layer | None:
@@ -136,7 +152,7 @@ def clear_of_the_damp_proof_course(case: Case) -> Iterator[Finding]:
         if height.kind is not HeightKind.DAMP_PROOF_COURSE or most is None or accepted:
             continue
         finished = case.job.design.level(height.at)
-        if finished > most + EDGE:
+        if not case.keeps(height.level - finished, height.level - most):
             clear = height.level - finished
             found = (
                 "{name}: finished level {clear} under it" if clear >= 0 else "{name}: finished level {clear} over it"
@@ -145,7 +161,7 @@ def clear_of_the_damp_proof_course(case: Case) -> Iterator[Finding]:
                 "S02",
                 Severity.STOP,
                 Words(found, {"clear": clear}, names={"name": height.name}),
-                Words("at least {least} under a damp-proof course", {"least": height.level - most}),
+                Words("at least {least} under a damp-proof course", limits={"least": height.level - most}),
                 "Damp enters the wall.",
                 "Lower the surface there, or note the accepted level-access detail on the brief.",
             )
@@ -166,7 +182,7 @@ def falls_away_from_buildings(case: Case) -> Iterator[Finding]:
 
 
 def falls_in_range(case: Case) -> Iterator[Finding]:
-    on_units = case.base.layers[0].family is Family.UNIT
+    on_units = case.base.layers[0].family is Family.UNIT and not case.soaks
     for facet in case.job.facets:
         fall = facet.steepest[0]
         words = Words("{facet} falls {fall}", names={"facet": facet.name, "fall": fall_name(fall)})
@@ -225,19 +241,16 @@ def bedding_in_its_range(case: Case) -> Iterator[Finding]:
         )
     elif course and bedding:
         thickness = case.base.compacted(bedding)
-        if not course.bounds[0] - EDGE <= thickness <= course.bounds[1] + EDGE:
-            yield _find(
-                "S05",
-                Severity.STOP,
-                Words("bedding {thick} compacted", {"thick": thickness}),
-                _range(course.bounds),
-                why,
-                "Bring the bedding into its range; make the level up in the base.",
-            )
+        cure = "Bring the bedding into its range; make the level up in the base."
+        found = Words("bedding {thick} compacted", {"thick": thickness})
+        if not case.keeps(thickness, *course.stop):
+            yield _find("S05", Severity.STOP, found, _range(course.stop), why, cure)
+        elif not (case.keeps(thickness, *course.bounds) or case.keeps(bedding.thickness, *course.bounds)):
+            yield _find("S05", Severity.WARNING, found, _range(course.bounds), why, cure)
 
 
 def _range(bounds: tuple[float, float]) -> Words:
-    return Words("{least} to {most} compacted", {"least": bounds[0], "most": bounds[1]})
+    return Words("{least} to {most} compacted", limits={"least": bounds[0], "most": bounds[1]})
 
 
 def no_dust_as_bedding(case: Case) -> Iterator[Finding]:
@@ -269,12 +282,13 @@ def no_sand_on_clean_stone(case: Case) -> Iterator[Finding]:
 
 def sand_in_tight_joints_under_wheels(case: Case) -> Iterator[Finding]:
     width, bedding = case.base.details.joint.width, case.bedding
-    if case.traffic.wheels and bedding and bedding.family is Family.CHIP and width < TIGHT_JOINT - EDGE:
+    if case.traffic.wheels and bedding and bedding.family is Family.CHIP and not case.keeps(width, TIGHT_JOINT):
+        only_chip = case.clean_stone and case.school.water is Water.THROUGH
         yield _find(
             "S08",
-            Severity.STOP,
+            Severity.WARNING if only_chip else Severity.STOP,
             Words("joints {width} on chip under vehicles", {"width": width}),
-            Words("joints {least} or wider on chip", {"least": TIGHT_JOINT}),
+            Words("joints {least} or wider on chip", limits={"least": TIGHT_JOINT}),
             "No sand rises from below, so nothing locks the pavers.",
             "Bed on concrete sand, or open the joints.",
         )
@@ -328,12 +342,12 @@ def thick_enough(case: Case) -> Iterator[Finding]:
             continue
         layer = case.base.layer(role)
         thickness = layer.thickness if layer else 0.0
-        if thickness < least - EDGE:
+        if not case.keeps(thickness, least):
             yield _find(
                 "S12",
                 Severity.STOP,
                 Words("{role} {thick}", {"thick": thickness}, names={"role": role}),
-                Words("at least {least} for this traffic", {"least": least}),
+                Words("at least {least} for this traffic", limits={"least": least}),
                 why,
                 "Thicken it.",
                 structural=True,
@@ -359,12 +373,12 @@ def _thick_enough_for_the_soil(case: Case) -> Iterator[Finding]:
             Source.MEMORY,
         )
         return
-    if case.base.unbound < least - EDGE:
+    if not case.keeps(case.base.unbound, least):
         yield _find(
             "S12",
             Severity.WARNING,
             Words("{thick} of stone on ground of CBR {cbr}", {"thick": case.base.unbound}, names=ratio),
-            Words("{least} by the table for light traffic", {"least": least}),
+            Words("{least} by the table for light traffic", limits={"least": least}),
             why,
             "Thicken the base, or test the ground.",
             Source.MEMORY,
@@ -466,13 +480,13 @@ def bonded_sand_sets(case: Case) -> Iterator[Finding]:
             "It never sets.",
             "Give the base a fall or a drain, or fill with dry sand.",
         )
-    if joint.maker_range and not joint.maker_range[0] - EDGE <= joint.width <= joint.maker_range[1] + EDGE:
+    if joint.maker_range and not case.keeps(joint.width, *joint.maker_range):
         least, most = joint.maker_range
         yield _find(
             "S18",
             Severity.WARNING,
             Words("bonded sand in joints of {width}", {"width": joint.width}),
-            Words("{least} to {most} by its maker", {"least": least, "most": most}),
+            Words("{least} to {most} by its maker", limits={"least": least, "most": most}),
             "It cracks or washes out.",
             "Change the joint, or the sand.",
         )
@@ -511,12 +525,12 @@ def pavers_thick_enough(case: Case) -> Iterator[Finding]:
         return
     stone_on_slab = paving.material == "natural-stone" and case.base.layer(Role.BOUND_BASE)
     least = 0.050 if stone_on_slab else 0.060
-    if paving.thickness < least - EDGE:
+    if not case.keeps(paving.thickness, least):
         yield _find(
             "S20",
             Severity.NOTE,
             Words("pavers {thick} under vehicles", {"thick": paving.thickness}),
-            Words("{least}, or 50 mm of natural stone on a bound base", {"least": 0.060}),
+            Words("{least}, or 50 mm of natural stone on a bound base", limits={"least": 0.060}),
             "Breakage.",
             "Choose thicker pavers, or a bound base under natural stone.",
         )

@@ -7,11 +7,10 @@ from typing import Any
 
 from groundwork.findings import Finding, Severity, Source
 from groundwork.job import Acceptance, SignOff, Withdrawal
+from groundwork.measure import Unit, inside
 from groundwork.stagebook import Ask, Check, Slot, Stage
 from groundwork.witnessed import Gauged, Observed, Pictured, Seen, Witness
 from groundwork.words import Words
-
-EDGE = 1e-9
 
 
 class Gate(StrEnum):
@@ -66,12 +65,10 @@ class Checked:
     values: tuple[Gauged, ...]
     least: float | None
     most: float | None
+    unit: Unit = Unit.MILLIMETRES
 
     def is_within(self, value: Gauged) -> bool:
-        metres = value.value.metres
-        return (self.least is None or metres >= self.least - EDGE) and (
-            self.most is None or metres <= self.most + EDGE
-        )
+        return inside(value.value.metres, self.least, self.most, self.unit)
 
     @property
     def out(self) -> tuple[Gauged, ...]:
@@ -87,8 +84,9 @@ class Checked:
         """Between what its values are to lie; a check has one limit at least."""
         if self.least is None or self.most is None:
             one = "most" if self.least is None else "least"
-            return Words(f"at {one} {{{one}}}", {one: (self.most if self.least is None else self.least) or 0.0})
-        return Words("{least} to {most}", {"least": self.least, "most": self.most})
+            alone = (self.most if self.least is None else self.least) or 0.0
+            return Words(f"at {one} {{{one}}}", limits={one: alone})
+        return Words("{least} to {most}", limits={"least": self.least, "most": self.most})
 
 
 @dataclass(frozen=True)
@@ -223,7 +221,7 @@ def checked_findings(checks: Sequence[Checked]) -> list[Finding]:
         check, names = each.check, {"check": each.check.title}
         if each.out:
             worst = max(each.out, key=lambda v: abs(v.value.metres - ((each.least or 0) + (each.most or 0)) / 2))
-            words = Words("{check}: {value} at {where}", {"value": worst.value.metres},
+            words = Words("{check}: {value} at {where}", signed={"value": worst.value.metres},
                           names=names | {"where": worst.where})  # fmt: skip
             found.append(Finding("G08", Severity.STOP, words, each.limit, check.why, check.cure, check.source,
                                  number=len(each.out)))  # fmt: skip

@@ -15,7 +15,7 @@ from groundwork.references import LineOfSight, Reference
 from groundwork.shots import StationAnswer, unshot_finding
 from groundwork.stations import Station
 from groundwork.surface import Point
-from groundwork.verdict import COVERAGE, Filling, Shot, Standing, judge
+from groundwork.verdict import COVERAGE, SIMPLE, Filling, Shot, Standing, judge
 from groundwork.words import Words
 
 LEAST_SPREAD = 0.0025
@@ -153,7 +153,8 @@ class Survey:
 
     def _level_findings(self) -> Iterator[Finding]:
         rule = "F01" if self.surface.kind in (SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED) else "L06"
-        limit = Words("{high} above to {low} below design, sure of it",
+        sure = "" if self.surface.kind in SIMPLE else ", sure of it"
+        limit = Words("{high} above to {low} below design" + sure,
                       {"high": self.tolerance.high, "low": self.tolerance.low})  # fmt: skip
         for standing, found, cure in (
             (Standing.HIGH, "{n} too high, up to {worst}", "Take it down to the target and shoot again."),
@@ -167,7 +168,9 @@ class Survey:
                 why = "What is laid on it follows it: the bedding is no place to make up a base."
                 words = Words(found, {"worst": worst}, {"n": len(at)})
                 names = tuple(a.station.name for a in at)
-                yield Finding(rule, Severity.STOP, words, limit, why, cure, Source.MEMORY, names)
+                near = standing is Standing.TOO_CLOSE and self.surface.kind in SIMPLE
+                severity = Severity.WARNING if near else Severity.STOP
+                yield Finding(rule, severity, words, limit, why, cure, Source.MEMORY, names)
         if missing := unshot_finding(tuple(self.answers.values())):
             yield missing
 

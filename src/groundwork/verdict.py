@@ -25,6 +25,7 @@ from groundwork.words import Words
 COVERAGE = 1.645
 """U over u of one shot: its risk at the limit is one in twenty."""
 MOST_LOOKS = 12
+ROUNDING = 1e-12
 LEAST_SHOWN = 0.001
 """The finest division a deviation is shown to, metres."""
 FILL_LIFT = 0.075
@@ -85,11 +86,17 @@ class Call(StrEnum):
     TOO_CLOSE = "too close"
 
 
-def call(deviation: float, uncertainty: float, tolerance: Tolerance, shots: int = 1) -> Call:
+SIMPLE = frozenset({SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED})
+"""Surfaces whose limits are as small as the tools are unsure: they are good up to the limit itself (JCGM 106:2012,
+simple acceptance), and out only where that is sure. Below them acceptance is guarded."""
+
+
+def call(deviation: float, uncertainty: float, tolerance: Tolerance, shots: int = 1, *, simple: bool = False) -> Call:
     """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres, from so
-    many shots."""
+    many shots; by `simple` acceptance, or guarded."""
     guard = coverage(shots) * uncertainty
-    if -tolerance.low + guard <= deviation <= tolerance.high - guard:
+    clear = 0.0 if simple else guard
+    if -tolerance.low + clear - ROUNDING <= deviation <= tolerance.high - clear + ROUNDING:
         return Call.GOOD
     if deviation - guard > tolerance.high:
         return Call.HIGH
@@ -123,6 +130,7 @@ PHRASES = {
     "unshot": "not shot yet",
     "unknown": "what it was read from no longer holds: shoot again",
     "good": "good",
+    "near": "good, close to its limit",
     "made_good": "good, made up with stone",
     "again": "too close: shoot again",
     "close": "too close after {shots} shots: ",
@@ -234,7 +242,7 @@ def judge(
             fills.append(event)
         elif event.sights:
             level, u = combine(event.sights)
-            verdict = call(level - design, u, tolerance, len(event.sights))
+            verdict = call(level - design, u, tolerance, len(event.sights), simple=kind in SIMPLE)
             last = (verdict, level, level - design, u, len(event.sights))
             if verdict is Call.LOW:
                 over_dug, fills = design - level, []
@@ -246,6 +254,8 @@ def judge(
         return Judgement(Standing.UNKNOWN, Words(PHRASES["unknown"]))
     verdict, level, deviation, u, shots = last
     standing, action = _standing(kind, verdict, deviation, shots)
+    if standing is Standing.GOOD and call(deviation, u, tolerance, shots) is not Call.GOOD:
+        action = Words(PHRASES["near"])
     if standing is Standing.GOOD and kind is SurfaceKey.FORMATION:
         standing, action = _made_up(deviation, over_dug, fills)
     return Judgement(standing, action, level, deviation, u, shots)

@@ -117,7 +117,7 @@ class Works:
     @cached_property
     def area(self) -> shapely.Polygon:
         """What stone is laid over: the paved area with its margin."""
-        return self.job.area.buffer(self.job.specification.details.margin, join_style="mitre")
+        return self.job.footprint
 
     @cached_property
     def lifts(self) -> dict[str, Lift]:
@@ -150,7 +150,7 @@ class Works:
 
     @cached_property
     def pour(self) -> PourPlan | None:
-        return pour_plan(self.job.specification, self.job.area)
+        return pour_plan(self.job.specification, self.job.footprint)
 
     @cached_property
     def pours(self) -> tuple[Poured, ...]:
@@ -183,7 +183,7 @@ class Works:
         """Deliveries by material, held against what was laid."""
         tickets = [e for e in self.work if isinstance(e, Delivered)]
         planned: dict[str, float] = defaultdict(float)
-        for each in quantities(self.job.area, self.job.specification).layers:
+        for each in quantities(self.job.area, self.job.specification, self.area).layers:
             planned[each.layer.material] += each.mass
         measured: dict[str, tuple[float, float]] = {}
         whole: dict[str, float] = {}

@@ -34,7 +34,7 @@ def test_a_cut_over_a_ridge() -> None:
     (run,) = found.ground
     assert run[0][0] == pytest.approx(1.0) and run[-1][0] == pytest.approx(4.0)
     assert [level for _, level in run] == pytest.approx([10.1] * len(run))
-    assert [(c.kind, round(c.start, 1)) for c in found.crossings] == [("building", 6.1)]
+    assert [(c.kind, round(c.start, 1)) for c in found.crossings] == [("free edge", 0.9), ("building", 6.1)]
     assert [(round(d, 1), h.name) for d, h in found.heights] == [(6.0, "door")]
 
 

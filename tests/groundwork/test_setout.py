@@ -155,6 +155,8 @@ def test_a_margin_short_of_the_specification_warns() -> None:
     assert found.rule == "D07" and "P2–P3" in found.found.text(JOB.unit)
     assert not list(margin_findings({}, 4, 0.150, 0.150))
     assert [f.rule for f in margin_findings({}, 4, 0.075, 0.150)] == ["D07"]
+    assert not list(margin_findings(short, 4, 0.120, 0.120))
+    assert not list(margin_findings(short, 4, 0.150, 0.150, walls={1}))
 
 
 @given(st.floats(-math.pi, math.pi), st.floats(-50, 50), st.floats(-50, 50), st.integers(0, 3))

@@ -26,6 +26,7 @@ from groundwork.surroundings import Feature
 
 OUTLINE = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
 WALL = Feature("building", "hall", ((0.0, 5.1), (8.0, 5.1), (8.0, 7.0), (0.0, 7.0)))
+LAWN = Feature("free edge", "lawn", ((0.0, 0.0), (8.0, 0.0)))
 CHANNEL = Feature("drain", "channel", ((0.0, 5.0), (8.0, 5.0)))
 FIRM = ConeLog("firm", (0, 10, 20, 30), (0.0, 0.1, 0.2, 0.3))  # 10 mm a blow: CBR 22, ASTM D6951
 
@@ -35,8 +36,8 @@ def job(key: str = "dense", traffic: str = "drive", **changes) -> Job:
     facet = Facet("all", OUTLINE, (0.0, 0.0), 10.0, 180.0, 1 / 50)
     brief = Brief(Traffic(traffic), Soil.GRAVEL, dust_control=DustControl.WATER)
     base = school(key).specification(Traffic(traffic))
-    site = Job("t", Unit.MILLIMETRES, OUTLINE, (facet,), base, 2.0, features=(WALL,), brief=brief, cone_logs=(FIRM,))
-    return replace(site, **changes)
+    site = Job("t", Unit.MILLIMETRES, OUTLINE, (facet,), base, 2.0, features=(WALL, LAWN), brief=brief)
+    return replace(replace(site, cone_logs=(FIRM,)), **changes)
 
 
 def brief(site: Job, **changes) -> Job:
@@ -100,7 +101,7 @@ CASES: list[tuple[str, str, Callable[[], Job], Callable[[], Job]]] = [
         "S03",
         "stop",
         lambda: falling(job(), 50, 0.0),
-        lambda: replace(falling(job(), 50, 0.0), features=(WALL, CHANNEL)),
+        lambda: replace(falling(job(), 50, 0.0), features=(WALL, LAWN, CHANNEL)),
     ),
     ("S04", "stop", lambda: falling(job(), 80.1), lambda: falling(job(), 80.0)),
     ("S04", "warning", lambda: falling(job(), 60.1), lambda: falling(job(), 60.0)),
@@ -108,15 +109,27 @@ CASES: list[tuple[str, str, Callable[[], Job], Callable[[], Job]]] = [
     ("S04", "warning", lambda: falling(job(), 11.9), lambda: falling(job(), 12.0)),
     (
         "S05",
-        "stop",
+        "warning",
         lambda: layer(job(), Role.BEDDING, thickness=0.0351),
         lambda: layer(job(), Role.BEDDING, thickness=0.035),
     ),
     (
         "S05",
-        "stop",
+        "warning",
         lambda: layer(job("rigid", "foot"), Role.BEDDING, thickness=0.0299),
         lambda: layer(job("rigid", "foot"), Role.BEDDING, thickness=0.030),
+    ),
+    (  # laid 5 mm high
+        "S05",
+        "stop",
+        lambda: layer(job(), Role.BEDDING, thickness=0.0551),
+        lambda: layer(job(), Role.BEDDING, thickness=0.055),
+    ),
+    (
+        "S05",
+        "stop",
+        lambda: layer(job("rigid", "foot"), Role.BEDDING, thickness=0.0099),
+        lambda: layer(job("rigid", "foot"), Role.BEDDING, thickness=0.0101),
     ),
     (
         "S05",

@@ -61,7 +61,7 @@ def first_design(site: core.Job) -> core.Job:
 
 def with_school(job: core.Job, school: School) -> BaseSpecification:
     """The school's usual base for the job's traffic, with the job's own pavers and joints where it has them."""
-    usual = school.specification(job.brief.traffic)
+    usual = school.specification(job.brief.traffic, job.unit)
     paving, joint = job.specification.layers[0], job.specification.details.joint
     if paving.made_of in school.by_role[Role.PAVING].materials:
         usual = replace(usual, layers=(paving, *usual.layers[1:]))

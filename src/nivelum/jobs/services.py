@@ -202,7 +202,7 @@ def _read(job: Job, today: date, until: int | None = None, besides: Person | Non
         if kind == Kind.DESIGN:
             site, version = read_site(written), version + 1
         elif kind == Kind.SIGN_OFF:
-            sign_offs.append(_sign_off(identifier, by_id, by_name, written))
+            sign_offs.append(_sign_off(identifier, by_id, by_name, written, timezone.localtime(at).date()))
         elif kind == Kind.ACCEPTANCE:
             stage, finding = written["stage"], written["finding"]
             acceptances.append(
@@ -228,7 +228,7 @@ def _read(job: Job, today: date, until: int | None = None, besides: Person | Non
     return Snapshot(job, assess(whole), number, head, made)
 
 
-def _sign_off(identifier: str, by_id: int, by_name: str, written: dict[str, Any]) -> core.SignOff:
+def _sign_off(identifier: str, by_id: int, by_name: str, written: dict[str, Any], on: date) -> core.SignOff:
     """A signature as it was written; the first of them named neither slots nor what they join."""
     return core.SignOff(
         identifier,
@@ -239,4 +239,5 @@ def _sign_off(identifier: str, by_id: int, by_name: str, written: dict[str, Any]
         Slot(written.get("slot", Slot.LEAD)),
         tuple(map(Slot, written.get("slots", [Slot.LEAD]))),
         written.get("joins") or "",
+        on,
     )
