@@ -1,7 +1,10 @@
-"""The command line: assess a job file, print a working one, verify a record. Needs no database."""
+"""The command line: assess a job file, rank schools of base for it, plan its falls, print a working one, verify a
+record. Needs no database."""
 
 import argparse
 import json
+import math
+import os
 import sys
 import zipfile
 from dataclasses import replace
@@ -9,33 +12,47 @@ from datetime import date
 from pathlib import Path
 from typing import Any, NoReturn
 
+from groundwork.adviser import Advice, advise
 from groundwork.aslaid import Laid
 from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
+from groundwork.falls import FallRange, PlannedFalls, plan_falls
 from groundwork.findings import finding_data
+from groundwork.job import Job
 from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
+from groundwork.layout import as_drawn
 from groundwork.leastfix import Fix, NoFix
 from groundwork.leastfix import work as work_of
-from groundwork.measure import Unit, format_level, format_reading
+from groundwork.measure import MeasureError, Unit, format_level, format_reading, parse_fall
 from groundwork.record import first_fault, head_of, held_to, photo_fault, photos_named
 from groundwork.shots import StationAnswer
+from groundwork.site import site_data
 from groundwork.stagebook import EXCAVATION
 from groundwork.stages import StageAnswer
 from groundwork.tin import NoSurface
 from groundwork.worksdata import works_data
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
-FAULTY, UNREADABLE = 1, 2
+FAULTY, UNREADABLE, IN_CONFLICT = 1, 2, 3
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Runs one command; returns 0, 1 where a record does not verify, or 2 where a file cannot be read."""
+    """Runs one command; returns 0, 1 where a record does not verify, 2 where a file cannot be read or not all of the
+    answer be written, 3 where fixed heights are in conflict."""
     parser = argparse.ArgumentParser(prog="nivelum", description=__doc__)
     commands = parser.add_subparsers(dest="command", required=True)
     one = commands.add_parser("assess", help="assess a job file and print the assessment as JSON")
     one.add_argument("file", help="a job file, or - for standard input")
     one.add_argument("--readings", metavar="CSV", help="readings to add: columns station, reading, and if "
                      "wanted set_up, same_ground")  # fmt: skip
+    asked = commands.add_parser("advise", help="rank the schools of base for a job file, as JSON")
+    asked.add_argument("file", help="a job file, or - for standard input")
+    planned = commands.add_parser("plan", help="plan the falls between a job file’s heights, as JSON")
+    planned.add_argument("file", help="a job file, or - for standard input")
+    planned.add_argument("--least", type=_fall, default=1 / 60, help="the least fall, as 1:60")
+    planned.add_argument("--most", type=_fall, default=1 / 20, help="the greatest fall, as 1:20")
+    for parser_ in (asked, planned):
+        parser_.set_defaults(readings=None)
     commands.add_parser("example", help="print a working job file")
     verify = commands.add_parser("verify", help="prove an exported record")
     verify.add_argument("file", help="a record exported as JSON or with its photos as zip, or - for standard input")
@@ -43,20 +60,102 @@ def main(arguments: list[str] | None = None) -> int:
     verify.add_argument("--head", action="append", default=[], help=head)
     given = parser.parse_args(arguments)
     try:
-        if given.command == "example":
-            sys.stdout.write(_read(str(EXAMPLE)))
-            return 0
-        if given.command == "assess":
-            job = loads(_read(given.file), _read(given.readings) if given.readings else None)
-            json.dump(
-                assessment_data(assess(replace(job, today=date.today()))), sys.stdout, indent=2, ensure_ascii=False
-            )
-            print()
-            return 0
-        return _verify(given.file, given.head)
+        code = _run(given)
+        sys.stdout.flush()
+        return code
     except JobFileError as error:
         print(f"nivelum: {error}", file=sys.stderr)
         return UNREADABLE
+    except BrokenPipeError:
+        # Whoever reads has had enough: nothing more is written, at the end of the process either.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return UNREADABLE
+
+
+def _run(given: argparse.Namespace) -> int:
+    if given.command == "example":
+        sys.stdout.write(_read(str(EXAMPLE)))
+        return 0
+    if given.command == "verify":
+        return _verify(given.file, given.head)
+    job = replace(loads(_read(given.file), _read(given.readings) if given.readings else None), today=date.today())
+    if given.command == "advise":
+        _print({"schools": [advice_data(each, job.unit) for each in advise(job)]})
+        return 0
+    if given.command == "plan":
+        return _plan(job, given.least, given.most)
+    _print(assessment_data(assess(job)))
+    return 0
+
+
+def _print(data: dict[str, Any]) -> None:
+    json.dump(data, sys.stdout, indent=2, ensure_ascii=False)
+    print()
+
+
+def _fall(text: str) -> float:
+    try:
+        return parse_fall(text)
+    except MeasureError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def _plan(job: Job, least: float, most: float) -> int:
+    """Prints planes for a job's facets between its heights, or the heights that cannot all be met."""
+    try:
+        falls = FallRange(least, most)
+    except ValueError as error:
+        raise JobFileError("--least, --most", str(error)) from error
+    depth, access = job.specification.excavation_depth, bool(job.brief.level_access)
+    answer = plan_falls(
+        as_drawn(job.facets), job.heights, falls, job.features, job.ground, depth, access, outline=job.outline
+    )
+    if isinstance(answer, PlannedFalls):
+        planned = site_data(replace(job, facets=answer.facets))["facets"]
+        _print({"facets": planned, "excavation_m3": answer.excavation})
+        return 0
+    _print(
+        {
+            "conflicts": [
+                {
+                    "heights": [give.height.name for give in conflict.gives],
+                    "gives": [{"height": give.height.name,
+                               "by_mm": round(give.by * 1000, 1) if math.isfinite(give.by) else None}
+                              for give in conflict.gives],
+                }
+                for conflict in answer.conflicts
+            ],
+            "why": answer.why,
+            "more": answer.more,
+        }
+    )  # fmt: skip
+    return IN_CONFLICT
+
+
+def advice_data(advice: Advice, unit: Unit) -> dict[str, Any]:
+    """A school on a job as JSON values: reasons, findings, the base as completed for it, what is dug and taken."""
+    taken = advice.quantities
+    return {
+        "school": advice.school.key,
+        "title": advice.school.title,
+        "ruled_out": advice.ruled_out,
+        "score": advice.score,
+        "reasons": [{"side": str(r.side), "says": r.words.text(unit), "weight": r.weight} for r in advice.reasons],
+        "findings": [finding_data(finding, unit) for finding in advice.findings],
+        "specification": site_data(advice.job)["specification"],
+        "excavation_depth_mm": round(advice.specification.excavation_depth * 1000, 1),
+        "quantities": {
+            "dug_m3": round(taken.excavation, 3),
+            "spoil_m3": round(taken.spoil, 3),
+            "stone_t": round(taken.stone / 1000, 3),
+            "concrete_m3": round(taken.concrete, 3),
+            "layers": [
+                {"role": str(q.layer.role), "material": q.layer.material, "area_m2": round(q.area, 3),
+                 "volume_m3": round(q.volume, 4), "mass_t": round(q.mass / 1000, 3)}
+                for q in taken.layers
+            ],
+        },
+    }  # fmt: skip
 
 
 def assessment_data(assessment: Assessment) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import math
 from collections.abc import Iterable
 from dataclasses import replace
 from importlib import resources
@@ -18,12 +19,14 @@ from groundwork.entries import (
     FallCheck,
     Fill,
     Foresight,
+    MarginMeasured,
     MeterBase,
     PegDistance,
     PegMove,
     Reading,
     SetUp,
     Strike,
+    StringLine,
     entry_body,
     entry_value,
 )
@@ -50,6 +53,8 @@ from groundwork.worked import MachineBrought, SoftSpot, Work
 from groundwork.worknames import WorkNames
 
 LARGEST_FILE = 5_000_000
+SHORTEST_STRING = 0.1
+BELOW_THE_ROD = "less than nothing on a rod: readings start at 0"
 
 
 class JobFileError(ValueError):
@@ -72,8 +77,12 @@ def loads(text: str, readings_csv: str | None = None) -> Job:
         raise JobFileError("$", f"longer than {LARGEST_FILE} characters")
     try:
         data = json.loads(text, parse_constant=_no_constant)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except JobFileError:
+        raise
+    except (ValueError, RecursionError) as error:  # also a number of more digits than Python reads
         raise JobFileError("$", f"not JSON: {error}") from error
+    if half := _half_a_letter(data):
+        raise JobFileError(_path(half), "holds half a letter: a surrogate without its other half")
     validator = jsonschema.Draft202012Validator(schema())
     problem = jsonschema.exceptions.best_match(validator.iter_errors(data))
     if problem:
@@ -91,6 +100,17 @@ def dumps(job: Job) -> str:
 
 def _no_constant(name: str) -> NoReturn:
     raise JobFileError("$", f"{name} is no number in JSON")
+
+
+def _half_a_letter(data: Any, at: tuple[str | int, ...] = ()) -> tuple[str | int, ...] | None:
+    """Where a text holds a surrogate by itself, which no file can be written with."""
+    if isinstance(data, str):
+        return at if any("\ud800" <= letter <= "\udfff" for letter in data) else None
+    parts = data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ()
+    for key, value in parts:
+        if found := _half_a_letter(key, (*at, "?")) or _half_a_letter(value, (*at, key)):
+            return found
+    return None
 
 
 def _path(parts: Iterable[str | int]) -> str:
@@ -195,11 +215,13 @@ class _Names:
                 self._one_of(entry.mark, self._points(), f"{path}.mark", "mark or turning point")
             case Disturbance():
                 self._one_of(entry.point, self._points(), f"{path}.point", "mark or turning point")
+                if entry.since:
+                    self._before(entry.since, SetUp, f"{path}.since", "set-up")
             case Foresight():
                 self._before(entry.set_up, SetUp, f"{path}.set_up", "set-up")
-                if entry.point not in self.marks and entry.point in self._points():
-                    raise JobFileError(f"{path}.point", f"the turning point {entry.point!r} is fixed already")
             case Reading():
+                if entry.reading.metres < 0 and isinstance(self.known.get(entry.set_up), SetUp):
+                    raise JobFileError(f"{path}.reading", BELOW_THE_ROD)
                 self._one_of(entry.station, self.stations, f"{path}.station", "station")
                 self._one_of(entry.surface, self.surfaces, f"{path}.surface", "surface of this base")
                 self._before(entry.set_up, Anchor, f"{path}.set_up", "set-up")
@@ -217,6 +239,14 @@ class _Names:
             case Correction():
                 corrigible = SetUp | Foresight | MeterBase | Reading | FallCheck | PegDistance
                 self._before(entry.corrects, corrigible, f"{path}.corrects", "reading")
+                if entry.reading.metres < 0 and self._by_rod(self.known[entry.corrects]):
+                    raise JobFileError(f"{path}.reading", BELOW_THE_ROD)
+            case StringLine():
+                if math.dist(entry.start_at, entry.end_at) < SHORTEST_STRING:
+                    raise JobFileError(f"{path}.end_at_m", "a string runs from one place to another")
+            case MarginMeasured():
+                if not 0 <= entry.side < len(self.pegs):
+                    raise JobFileError(f"{path}.side", f"the area has {len(self.pegs)} sides, counted from 0")
             case Strike():
                 if isinstance(self.known.get(entry.strikes), Strike):
                     raise JobFileError(f"{path}.strikes", f"nothing before it is called {entry.strikes!r}")
@@ -227,6 +257,11 @@ class _Names:
         spots = [e.id for e in self.known.values() if isinstance(e, SoftSpot)]
         if found := replace(self.work, machines=machines, spots=spots).wrong(entry):
             raise JobFileError(f"{path}.{found[0]}", found[1])
+
+    def _by_rod(self, entry: Entry) -> bool:
+        """Whether an entry is read off a rod by a level."""
+        by_level = isinstance(entry, Reading) and isinstance(self.known.get(entry.set_up), SetUp)
+        return by_level or isinstance(entry, SetUp | Foresight)
 
     def _points(self) -> set[str]:
         return self.marks | {e.point for e in self.known.values() if isinstance(e, Foresight)}

@@ -66,6 +66,10 @@ class Typed(Enum):
 
 
 _METRIC = re.compile(r"(?P<sign>[+-]?)(?P<number>\d+[.,]\d*|[.,]\d+|\d+)\s*(?P<unit>mm|cm|m)?")
+_METRIC_WORDS = re.compile(r"(?<![a-z])(milli|centi)?(?:metres?|meters?)(?![a-z])")
+_FEET_WORDS = re.compile(r"′|’|‘|ʹ|(?<![a-z])(?:feet|foot|ft)(?![a-z])\.?")
+_INCH_WORDS = re.compile(r"''|″|”|“|(?<![a-z])(?:inches|inch|in)(?![a-z])\.?")
+_PREFIXES = {"milli": "mm", "centi": "cm", None: "m"}
 _FEET = re.compile(r"""(?P<sign>[+-]?)(?P<feet>\d*\.\d+|\d+\.?)\s*'[\s-]*(?P<rest>.*)""")
 _INCHES = re.compile(
     r"""(?P<sign>[+-]?)(?:(?P<whole>\d*\.\d+|\d+\.?)(?![\d/]))?[\s-]*(?:(?P<top>\d+)\s*/\s*(?P<bottom>\d+))?\s*(?P<mark>"?)"""
@@ -152,19 +156,21 @@ def parse_bar(text: str, bare: Unit) -> Measured:
     return bar
 
 
-_ONE_IN = re.compile(r"1\s*(?::|in\s)\s*(?P<run>\d+(?:\.\d+)?)")
+_ONE_IN = re.compile(r"1\s*(?::|in)\s*(?P<run>\d+(?:\.\d+)?)")
 _PERCENT = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*%")
 _INCH_A_FOOT = re.compile(
     r"""(?P<inches>[\d./\s-]+?)\s*(?:"|in(?:ch(?:es)?)?\b)?\s*(?:/|per|an?|to the)\s*(?:ft|foot|')"""
 )
-_MILLIMETRES_A_METRE = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*mm\s*(?:/|per|a)\s*m(?:etre)?")
+_MILLIMETRES_A_METRE = re.compile(r"(?P<rise>\d+(?:\.\d+)?)\s*mm\s*(?:/|per|a)\s*m(?:et(?:re|er)s?)?")
 STEEPEST = 1.0
 
 
 def parse_fall(text: str) -> float:
     """The fall typed as `1:60`, `1 in 60`, `1.67 %`, `1/4" per foot` or `16.7 mm/m`, as a ratio of plan length;
     `level` or `0` is none. Raises `MeasureError`."""
-    plain = text.strip().lower().replace(",", ".").replace("″", '"').replace("′", "'")
+    if len(text) > LONGEST_TEXT:
+        raise MeasureError(f"Too long to be a fall: at most {LONGEST_TEXT} characters, like 1:60")
+    plain = " ".join(_folded(text).replace("″", '"').replace("”", '"').replace("′", "'").replace("’", "'").split())
     if plain in ("level", "0"):
         return 0.0
     if one_in := _ONE_IN.fullmatch(plain):
@@ -199,13 +205,18 @@ def _plain(text: str, bare: Unit) -> str:
         raise MeasureError(f"Nothing typed: type what the rod reads, like {_EXAMPLES[bare]}")
     if len(text) > LONGEST_TEXT:
         raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, like {_EXAMPLES[bare]}")
+    plain = _METRIC_WORDS.sub(lambda word: _PREFIXES[word[1]], _folded(text))
+    return _FEET_WORDS.sub("'", _INCH_WORDS.sub('"', plain))
+
+
+def _folded(text: str) -> str:
+    """`text` in small letters, fractions in figures, one kind of dash, a decimal point between digits."""
     spread = "".join(
         f" {unicodedata.normalize('NFKC', mark)}" if "VULGAR FRACTION" in unicodedata.name(mark, "") else mark
         for mark in text
     )
     plain = spread.strip().lower().replace("\u2044", "/").replace("−", "-").replace("–", "-")
-    plain = re.sub(r"''|″|”|“|\binch(es)?\b|(?<=[\d\s])in\b\.?", '"', plain)
-    return re.sub(r"′|’|‘|ʹ|\b(?:feet|foot)\b|(?<=[\d\s])ft\b\.?", "'", plain)
+    return re.sub(r"(?<=\d),(?=\d)", ".", plain)
 
 
 def _feet_and_inches(text: str, feet: str, rest: str) -> float:

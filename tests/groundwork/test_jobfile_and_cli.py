@@ -14,6 +14,7 @@ from groundwork.cli import EXAMPLE, main
 from groundwork.jobfile import JobFileError, dumps, loads, schema
 from groundwork.measure import Unit
 from groundwork.record import FIRST, entry_hash
+from groundwork.schools import schools
 
 TEXT = EXAMPLE.read_text(encoding="utf-8")
 DEMO = sorted((Path(__file__).parents[2] / "src/nivelum/demo/jobs").glob("*.json"))
@@ -41,6 +42,11 @@ def harmed(change) -> str:
     return json.dumps(data)
 
 
+def more(kind: str, **fields):
+    """One entry more."""
+    return lambda data: data["entries"].append({"kind": kind, "id": "k"} | fields)
+
+
 @pytest.mark.parametrize(
     ("change", "path"),
     [
@@ -63,6 +69,12 @@ def harmed(change) -> str:
         (lambda d: d["entries"][3].update(id="s1"), "entries[3].id"),
         (lambda d: d["entries"][3].update(kind="guess"), "entries[3].kind"),
         (lambda d: d["entries"].append({"kind": "strike", "id": "k", "strikes": "none"}), "entries[29].strikes"),
+        (lambda d: d.update(name="half \ud800 a letter"), "name"),
+        (lambda d: d["entries"][3].update(reading="-1406 mm"), "entries[3].reading"),
+        (more("margin", side=99, width="100"), "entries[29].side"),
+        (lambda d: more("disturbed", point=d["marks"][0]["name"], since="x")(d), "entries[29].since"),
+        (more("string", start="A1", end="A1", start_at_m=[1, 1], end_at_m=[1, 1], start_height="100",
+              end_height="100", start_level_m=10, end_level_m=10), "entries[29].end_at_m"),
     ],
 )  # fmt: skip
 def test_a_bad_file_says_where(change, path: str, tmp_path: Path, capsys) -> None:
@@ -77,7 +89,19 @@ def test_a_bad_file_says_where(change, path: str, tmp_path: Path, capsys) -> Non
 
 
 @pytest.mark.parametrize(
-    "text", ["", "{", "[]", "null", "NaN", '{"format": NaN}', "[" * 100_000, '{"a": 1e999}', " " * 5_000_001]
+    "text",
+    [
+        "",
+        "{",
+        "[]",
+        "null",
+        "NaN",
+        '{"format": NaN}',
+        "[" * 100_000,
+        '{"a": 1e999}',
+        " " * 5_000_001,
+        '{"name": ' + "9" * 5000 + "}",
+    ],
 )
 def test_what_is_no_job_file(text: str) -> None:
     with pytest.raises(JobFileError):
@@ -200,3 +224,44 @@ def test_the_command_line_assesses_lifts_ground_pour_and_deliveries(tmp_path, ca
     assert works["ground"]["soft_spots"] == [{"name": "gate", "volume_m3": 1.2, "stone_kg": 2580.0, "sound": False}]
     assert [m["delivered_kg"] for m in works["deliveries"]["materials"] if m["material"] == "dense-graded"] == [4000]
     assert works["pour"] is None and works["deepest_mm"] == 255.0
+
+
+def test_an_answer_cut_off_by_its_reader_ends_quietly() -> None:
+    command = [sys.executable, "-m", "groundwork.cli", "assess", str(EXAMPLE)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as cut:
+        assert cut.stdout and cut.stderr
+        cut.stdout.readline()
+        cut.stdout.close()
+        assert cut.stderr.read() == b"" and cut.wait() == 2
+
+
+def test_schools_are_ranked_from_a_job_file(capsys) -> None:
+    assert main(["advise", str(EXAMPLE)]) == 0
+    found = json.loads(capsys.readouterr().out)["schools"]
+    assert {each["school"] for each in found} == set(schools())
+    assert not found[0]["ruled_out"] and [e["ruled_out"] for e in found] == sorted(e["ruled_out"] for e in found)
+    for each in found:
+        layers = each["specification"]["layers"]
+        bed = next((x["thickness_mm"] for x in layers if x["role"] == "bedding"), 0)
+        proud = each["specification"]["pavers_laid_high_mm"] if bed else 0
+        assert each["excavation_depth_mm"] == pytest.approx(sum(x["thickness_mm"] for x in layers) - proud, abs=0.1)
+        assert each["reasons"] and each["quantities"]["dug_m3"] > 0
+
+
+def test_falls_are_planned_from_a_job_file_or_the_conflict_named(tmp_path: Path, capsys) -> None:
+    # One plane of 6 × 4 m, held at its top; then at its foot too: 20 mm in 4 m is 1:200, 46.7 short of 1:60.
+    data = json.loads(PAD)
+    data["heights"] = [{"kind": "threshold", "name": "door", "at_m": [3, 4], "level_m": 10.0}]
+    file = tmp_path / "job.json"
+    file.write_text(json.dumps(data))
+    assert main(["plan", str(file)]) == 0
+    (facet,) = json.loads(capsys.readouterr().out)["facets"]
+    assert (facet["fall_1_in"], facet["bearing_deg"]) == (pytest.approx(60), pytest.approx(180))
+    assert main(["plan", str(file), "--least", "1:40", "--most", "2.5 %"]) == 0
+    assert json.loads(capsys.readouterr().out)["facets"][0]["fall_1_in"] == pytest.approx(40)
+    data["heights"].append({"kind": "boundary", "name": "kerb", "at_m": [3, 0], "level_m": 9.98})
+    file.write_text(json.dumps(data))
+    assert main(["plan", str(file)]) == 3
+    (conflict,) = json.loads(capsys.readouterr().out)["conflicts"]
+    assert {g["height"]: g["by_mm"] for g in conflict["gives"]} == {"door": 46.7, "kerb": -46.7}
+    assert main(["plan", str(file), "--least", "1:10", "--most", "1:60"]) == 2

@@ -15,6 +15,7 @@ from groundwork.measure import (
     format_fall,
     format_level,
     format_reading,
+    parse_fall,
     parse_length,
     parse_rod,
 )
@@ -133,3 +134,33 @@ def test_amounts_are_in_the_crews_one_system() -> None:
     assert format_level(12 * FOOT + INCH / 4, FT_IN) == "12′ 0 1/4″"
     assert format_fall(1 / 60) == "1:60"
     assert format_fall(0) == "level"
+
+
+# As people type them: worked by hand, 1 foot = 0.3048 m, 1 inch = 0.0254 m.
+@pytest.mark.parametrize(
+    ("typed", "metres"),
+    [("4ft7in", 1.397), ("4 feet 7", 1.397), ("4ft 7 3/8in", 1.406525), ("1.406 metres", 1.406),
+     ("1406 millimetres", 1.406), ("140.6 centimeters", 1.406), ("4,61'", 1.405128), ("3feet", 0.9144),
+     ("12in", 0.3048), ("7½ in.", 0.1905)],
+)  # fmt: skip
+def test_lengths_as_people_type_them(typed: str, metres: float) -> None:
+    for unit in Unit:
+        assert parse_length(typed, unit).metres == pytest.approx(metres, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("typed", "one_in"),
+    [("1in60", 60), ("1 in 60", 60), ("¼\" per foot", 48), ("1/4” per ft", 48), ("17 mm per metre", 1000 / 17),
+     ("16,7 mm per meter", 1000 / 16.7), ("1in/ft", 12), ("2 1/2\" per foot", 4.8)],
+)  # fmt: skip
+def test_falls_as_people_type_them(typed: str, one_in: float) -> None:
+    assert 1 / parse_fall(typed) == pytest.approx(one_in)
+
+
+@pytest.mark.parametrize("typed", ["1in", "in60", "1 in", "m", "4ftx", "1.4 metresque", "1" + " " * 1100 + "x"])
+def test_what_only_looks_like_one_is_refused(typed: str) -> None:
+    with pytest.raises(MeasureError):
+        parse_fall(typed)
+    if typed not in ("1in", "1 in"):
+        with pytest.raises(MeasureError):
+            parse_length(typed, Unit.METRES)

@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
+from groundwork.measure import Measured
 from groundwork.stages import misnamed
 from groundwork.witnessed import Witness
 from groundwork.worked import Work
@@ -67,11 +68,12 @@ def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one ca
                 raise Refused("mark", _("The level of that mark is not known."))
         case entries.Foresight():
             _check_anchor(assessment, entry.set_up)
-            if entry.point in assessment.knocked or entry.point in assessment.runs.turning_points:
-                raise Refused("point", _("That point is taken already, or was knocked: choose another."))
+            if entry.point in assessment.knocked:
+                raise Refused("point", _("That point was knocked: choose another."))
         case entries.Reading():
             _check_place(assessment, entry.station, entry.surface)
             _check_anchor(assessment, entry.set_up)
+            _check_rod(assessment, entry.set_up, entry.reading)
             if assessment.target(entry.station, entry.surface, assessment.references[entry.set_up]) is None:
                 raise Refused("reading", _("That cannot be read from here: choose another station, or set up anew."))
         case entries.FallCheck():
@@ -93,6 +95,11 @@ def _check(visit: Visit, entry: entries.Entry) -> None:  # noqa: PLR0912 (one ca
                 raise Refused("side", _("The area has no such side."))
         case entries.Correction():
             _check_own(visit, entry.corrects, assessment, "reading", lambda kind: kind in CORRIGIBLE)
+            wrong = assessment.entries.get(entry.corrects)
+            if isinstance(wrong, entries.SetUp | entries.Foresight):
+                _check_rod(assessment, wrong.id, entry.reading)
+            elif isinstance(wrong, entries.Reading):
+                _check_rod(assessment, wrong.set_up, entry.reading)
         case entries.Strike():
             _check_own(visit, entry.strikes, assessment, "strikes", lambda kind: kind not in NOT_STRUCK)
 
@@ -111,6 +118,13 @@ def _check_anchor(assessment: Assessment, anchor: str) -> None:
             _("That set-up no longer counts. Send it again only if it was read from the present one."),
             LOST,
         )
+
+
+def _check_rod(assessment: Assessment, anchor: str, reading: Measured) -> None:
+    """That a level does not read less than nothing on its rod."""
+    other = entries.MeterBase | entries.StringLine | entries.TapeDatum
+    if reading.metres < 0 and not isinstance(assessment.anchors.get(anchor), other):
+        raise Refused("reading", _("Less than nothing on a rod: readings start at 0."))
 
 
 def _check_pegs(assessment: Assessment, *pegs: str) -> None:
