@@ -14,8 +14,10 @@ import shapely
 
 from groundwork.base import BaseSpecification, Role
 from groundwork.brief import Neighbour, Season, Soil, Traffic
+from groundwork.completion import completed, settled_joint, settled_paving
 from groundwork.findings import Finding, Severity
 from groundwork.job import Job
+from groundwork.materials import Family
 from groundwork.quantities import Quantities, quantities
 from groundwork.schools import School, Water, schools
 from groundwork.soundness import Case, soundness
@@ -93,11 +95,12 @@ class Advice:
 def advise(job: Job) -> tuple[Advice, ...]:
     """Every school on this job, the best fit first; those a stop rules out come last and are still shown."""
     found = [advice(job, school) for school in schools().values()]
-    return tuple(sorted(found, key=lambda a: (a.ruled_out, -a.score, a.specification.excavation_depth)))
+    return tuple(sorted(found, key=lambda a: (a.ruled_out, -a.score, a.specification.dig)))
 
 
 def advice(job: Job, school: School) -> Advice:
-    """One school on this job. What no school can help (falls, heights, dust) is left to the job's own findings."""
+    """One school on this job, its base completed for it: what is compared here is what is taken. What no school can
+    help (falls, heights, dust) is left to the job's own findings."""
     return _advice(replace(job, entries=(), sign_offs=(), acceptances=(), version=0), school.key)
 
 
@@ -105,13 +108,13 @@ def advice(job: Job, school: School) -> Advice:
 def _advice(job: Job, key: str) -> Advice:
     """The advice, worked out once as long as the design is the same: what was recorded has no part in it."""
     school = schools()[key]
-    tried = replace(job, specification=school.specification(job.brief.traffic, job.unit))
+    tried = replace(job, specification=completed(job, school))
     findings = tuple(f for f in soundness(tried) if f.rule not in _OF_THE_JOB)
     reasons = tuple(reason for ask in _QUESTIONS for reason in ask(Case(tried), job))
     return Advice(school, tried, reasons, findings)
 
 
-_OF_THE_JOB = frozenset({"S01", "S02", "S03", "S04", "S17", "S21"})
+_OF_THE_JOB = frozenset({"S01", "S02", "S03", "S04", "S17", "S21", "S22"})
 
 
 @cache
@@ -159,13 +162,15 @@ def _weather(case: Case, _job: Job) -> Iterator[Reason]:
         if school.works_in_frost:
             yield _for("Can be placed in the cold: no water in it to freeze", 2)
         else:
-            yield _against("Nothing that is wetted or set with cement is placed in frost", 2)
+            yield _against("Nothing that is wetted or set with cement is placed in frost", 3)
 
 
 def _frost(case: Case, _job: Job) -> Iterator[Reason]:
     brief = case.job.brief
     if brief.frost and brief.soil in (Soil.SILT, Soil.CLAY, Soil.PEAT):
-        if case.school.water is Water.THROUGH:
+        if case.school.water is Water.THROUGH and case.is_a_bath:
+            yield _against("What stands in it freezes and lifts it", 2)
+        elif case.school.water is Water.THROUGH:
             yield _for("Holds no water to freeze and lift it", 1)
         else:
             yield _against("Frost lifts fine soil under a base that holds water: dig deeper", 1)
@@ -173,7 +178,9 @@ def _frost(case: Case, _job: Job) -> Iterator[Reason]:
 
 def _water(case: Case, _job: Job) -> Iterator[Reason]:
     through = case.school.water is Water.THROUGH
-    if through:
+    if through and case.is_a_bath:
+        yield _against("With no way out it holds the rain it takes in: a bath under the paving", 4)
+    elif through:
         yield _for("Rain leaves through the base, and dips in it hold none")
     buildings = [f for f in case.job.features if f.kind == "building"]
     away = {f.name or "the building": shapely.distance(f.shape, case.job.area) for f in buildings}
@@ -205,7 +212,7 @@ def _outlet(case: Case, _job: Job) -> Iterator[Reason]:
             names={"surface": reach.surface},
         )
         yield Reason(Side.AGAINST, words, 4 if through or case.job.brief.raised else 1)
-    elif through and case.job.brief.raised:
+    elif through and case.job.brief.raised and not case.is_a_bath:
         yield _against("A raised edge with no outlet holds the water it takes in", 4)
     elif not through and case.job.brief.raised:
         yield _for("Behind a raised edge water leaves over the base, where a pipe lies higher")
@@ -225,19 +232,31 @@ def _beside(case: Case, _job: Job) -> Iterator[Reason]:
 
 
 def _joints_and_pavers(case: Case, job: Job) -> Iterator[Reason]:
-    width = job.specification.details.joint.width
+    width, paving = settled_joint(job), settled_paving(job)
     least, most = case.school.joint_bounds
-    if most and not least - 1e-9 <= width <= most + 1e-9:
-        words = Words(
-            "Joints of {width} are outside its {least} to {most}", {"width": width, "least": least, "most": most}
-        )
+    if width is not None and most and not least - 1e-9 <= width <= most + 1e-9:
+        words = Words("Joints of {width} are outside its {least} to {most}", {"width": width},
+                      limits={"least": least, "most": most})  # fmt: skip
         yield Reason(Side.AGAINST, words, 2)
-    paving = job.specification.layers[0].made_of
+    if paving is None:
+        return
     usual = case.school.by_role[Role.PAVING].materials
-    if paving not in usual:
-        yield _against("Not a base for {paving}", 4, paving=paving.title)
-    elif paving in usual[:1]:
-        yield _for("Made for {paving}", 1, paving=paving.title)
+    if paving.made_of not in usual:
+        yield _against("Not a base for {paving}", 6, paving=paving.made_of.title)
+    elif paving.made_of in usual[:1]:
+        yield _for("Made for {paving}", 1, paving=paving.made_of.title)
+    bound = case.base.layer(Role.BOUND_BASE) is not None
+    thin = case.traffic.wheels and paving.family is Family.UNIT and paving.thickness < 0.060 - 1e-9
+    if thin and not bound:
+        yield _against("Units as thin as these break under wheels without a bound base", 3)
+
+
+def _slab_there(case: Case, job: Job) -> Iterator[Reason]:
+    """A slab that is there: paved over, or broken out."""
+    if case.base.lies_on_what_is_there:
+        yield _for("Nothing to dig, to cart or to compact: the slab carries it", 3)
+    elif job.brief.sound_slab:
+        yield _against("The slab that is there has to be broken out and carted away", 3)
 
 
 def _waiting(case: Case, _job: Job) -> Iterator[Reason]:
@@ -261,5 +280,6 @@ _QUESTIONS: tuple[Callable[[Case, Job], Iterator[Reason]], ...] = (
     _frost,
     _beside,
     _joints_and_pavers,
+    _slab_there,
     _waiting,
 )

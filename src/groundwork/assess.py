@@ -5,7 +5,6 @@ from datetime import timedelta
 from functools import cached_property
 from typing import Any
 
-from groundwork.base import SurfaceKey
 from groundwork.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
 from groundwork.findings import Finding, Severity, Source, finding_data
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
@@ -37,9 +36,10 @@ class Assessment(Judged):
     def surface_in_hand(self) -> str:
         """The surface being built: the formation until the dig is signed, then the lowest with a station left or
         not good, else the finished paving."""
-        if not self.stage(EXCAVATION).gate.is_signed:
-            return SurfaceKey.FORMATION
-        above = [self.survey(surface.key) for surface in self.surfaces[1:]]
+        first, *rest = self.surfaces
+        if EXCAVATION in self.steps and not self.stage(EXCAVATION).gate.is_signed:
+            return first.key
+        above = [self.survey(surface.key) for surface in (rest if EXCAVATION in self.steps else self.surfaces)]
         return next((s.surface.key for s in above if s.left or s.unsound), self.surfaces[-1].key)
 
     @cached_property

@@ -113,7 +113,9 @@ class Joint:
 class Details:
     """What a specification settles beside its layers. `fabric_under`: the layers that lie on a fabric;
     `side_fabric`: up against an existing base; `dense_strip`: beside a foundation; `concrete_joints`: how far
-    apart in a bound base, metres, None where not said; `margin`: how far the base passes the paved edge."""
+    apart in a bound base, metres, None where not said; `margin`: how far the base passes the paved edge;
+    `early_edge`: what stands along the edges before the base goes in, `forms` or `kerbs`, where the school has none
+    of its own."""
 
     fabric_under: frozenset[Role] = frozenset()
     fabric_overlap: float = 0.300
@@ -124,6 +126,7 @@ class Details:
     concrete_joints: float | None = None
     joint: Joint = field(default_factory=Joint)
     margin: float = 0.0
+    early_edge: str = ""
 
 
 @dataclass(frozen=True)
@@ -217,6 +220,16 @@ class BaseSpecification:
     def takes_water_in(self) -> bool:
         """Whether water goes through the base instead of over it: all of it drains."""
         return bool(self.under_bedding) and all(x.family in DRAINING for x in self.under_bedding)
+
+    @cached_property
+    def lies_on_what_is_there(self) -> bool:
+        """Whether the base is there already, and nothing is dug."""
+        return any(layer.made_of.is_there for layer in self.layers)
+
+    @property
+    def dig(self) -> float:
+        """How far under the finished surface is dug; nothing where the base is there."""
+        return 0.0 if self.lies_on_what_is_there else self.excavation_depth
 
     def compacted(self, layer: Layer) -> float:
         """The layer's thickness in the finished pavement."""

@@ -60,7 +60,9 @@ class DustControl(StrEnum):
 @dataclass(frozen=True)
 class Brief:
     """What the client and the ground ask for. `infiltration` is the ground's own, m/s; `storm` the depth of
-    rain to store, m; `axles` the 80 kN axles it has to carry in its life."""
+    rain to store, m; `axles` the 80 kN axles it has to carry in its life. `paver` is the material of the units that
+    were chosen, with their thickness and joint where those were, nothing where nobody has said; `by_others` where
+    this crew makes the base and somebody else paves; `sound_slab` where a slab that can carry the paving is there."""
 
     traffic: Traffic
     soil: Soil
@@ -75,6 +77,11 @@ class Brief:
     infiltration: float | None = None
     storm: float = 0.050
     axles: float | None = None
+    paver: str = ""
+    paver_thickness: float | None = None
+    joint: float | None = None
+    by_others: bool = False
+    sound_slab: bool = False
 
 
 class HeightKind(StrEnum):

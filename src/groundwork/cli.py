@@ -27,7 +27,7 @@ from groundwork.measure import MeasureError, Unit, format_level, format_reading,
 from groundwork.record import first_fault, head_of, held_to, photo_fault, photos_named
 from groundwork.shots import StationAnswer
 from groundwork.site import site_data
-from groundwork.stagebook import EXCAVATION
+from groundwork.stagebook import EXCAVATION, PROOF
 from groundwork.stages import StageAnswer
 from groundwork.tin import NoSurface
 from groundwork.worksdata import works_data
@@ -174,7 +174,7 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
         },
         "excavation_depth_mm": round(assessment.job.specification.excavation_depth * 1000, 1),
         "stages": [_stage_data(answer, unit) for answer in assessment.stage_line],
-        "evidence": assessment.evidence_of(EXCAVATION),
+        "evidence": assessment.evidence_of(EXCAVATION if EXCAVATION in assessment.steps else PROOF),
         "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surfaces],
         "laid": [_laid_data(laid) for laid in assessment.laid],
         "dug": assessment.dug

@@ -199,8 +199,8 @@ def seating(job: Judged) -> Condition:
 
 
 def handover(job: Judged) -> Condition:
-    """The finished paving, level, flat, falling, dry."""
-    return _surface(job, SurfaceKey.FINISHED)
+    """The finished paving, level, flat, falling, dry; or the base, where somebody else paves."""
+    return _surface(job, carrying(job) if job.job.brief.by_others else SurfaceKey.FINISHED)
 
 
 def by_eye(_job: Judged) -> Condition:

@@ -181,8 +181,14 @@ class Judged:
 
     @cached_property
     def surfaces(self) -> tuple[Surface, ...]:
-        """The surfaces that are levelled, the formation first."""
-        return self.job.specification.levelled
+        """The surfaces this crew levels, the lowest first: the formation, or the slab that is there; up to the base's
+        top where somebody else paves."""
+        of, left_out = self.job.specification, set[SurfaceKey]()
+        if of.lies_on_what_is_there:
+            left_out.add(SurfaceKey.FORMATION)
+        if self.job.brief.by_others:
+            left_out |= {SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED}
+        return tuple(surface for surface in of.levelled if surface.kind not in left_out)
 
     def survey(self, surface: str = SurfaceKey.FORMATION) -> Survey:
         """A surface as shot. Raises `KeyError` where this base has no such surface."""

@@ -33,7 +33,7 @@ POURED = frozenset({Family.CONCRETE, Family.PERVIOUS})
 class Material:
     """`density` compacted and dry, kg/m³; `bulking` loose over compacted volume; `voids` the share that holds water;
     `largest` its largest stone, metres; `optimum` the moisture it compacts best at, None where water is no matter;
-    `overfill` what is filled over its thickness, metres."""
+    `overfill` what is filled over its thickness, metres; `is_there` where nobody brings it."""
 
     key: str
     title: str
@@ -44,6 +44,7 @@ class Material:
     largest: float = 0.0
     optimum: float | None = None
     overfill: float = 0.0
+    is_there: bool = False
 
 
 @cache
@@ -65,6 +66,7 @@ def _read(key: str, row: dict[str, Any]) -> Material:
         row.get("largest_mm", 0) / 1000,
         row.get("optimum"),
         row.get("overfill_mm", 0) / 1000,
+        row.get("there", False),
     )
 
 

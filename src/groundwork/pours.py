@@ -81,7 +81,7 @@ def pour_plan(specification: BaseSpecification, wide: shapely.Polygon) -> PourPl
     """The pour of the bound base over its footprint, None where there is none. Joints stand as the specification
     says, at most 4.5 m and 30 thicknesses apart."""
     layer = specification.layer(Role.BOUND_BASE)
-    if layer is None:
+    if layer is None or layer.made_of.is_there:
         return None
     apart = min(specification.details.concrete_joints or APART, THICKNESSES_APART * layer.thickness)
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(wide))

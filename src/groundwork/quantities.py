@@ -47,9 +47,11 @@ def quantities(
     wide = (footprint or area.buffer(specification.details.margin, join_style="mitre")).area
     found = []
     for layer in specification.layers:
+        if layer.made_of.is_there:
+            continue
         over = area.area if layer.role in (Role.PAVING, Role.BEDDING) else wide
         made_of = layer.made_of
         volume = over * (specification.compacted(layer) + made_of.overfill)
         found.append(LayerQuantity(layer, over, volume, volume * made_of.bulking, volume * made_of.density))
-    excavation = wide * specification.excavation_depth
+    excavation = wide * specification.dig
     return Quantities(tuple(found), excavation, excavation * SWELL)

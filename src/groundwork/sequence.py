@@ -34,8 +34,11 @@ WHEN: Mapping[str, Callable[[Job, School], bool]] = {
     "mortar": lambda job, _school: _family(job, Role.BEDDING) is Family.MORTAR,
     "dense": lambda job, _school: any(x.family is Family.DENSE for x in job.specification.under_bedding),
     "units": lambda job, _school: _family(job, Role.PAVING) is Family.UNIT,
+    "laid units": lambda job, _school: _family(job, Role.PAVING) is Family.UNIT and not job.brief.by_others,
     "cutting": lambda job, _school: job.brief.cutting,
     "spiked": lambda _job, school: school.spiked,
+    "forms": lambda job, school: job.specification.details.early_edge == "forms" and school.key != "slab",
+    "kerbs": lambda job, school: job.specification.details.early_edge == "kerbs" and school.key != "kerbed",
     "dry joints": lambda job, _school: job.specification.details.joint.fill in _DRY_FILLS,
 }
 """Under what conditions of a job something is asked, checked or a stage at all."""
@@ -49,7 +52,7 @@ def sequence(job: Job, school: School) -> dict[str, Step]:
         return WHEN[when](job, school)
 
     book = stagebook()
-    rows = [tuple(key for key in row if here(book[key].when)) for row in school.order]
+    rows = [tuple(key for key in row if here(book[key].when)) for row in _order(job, school)]
     rows = [row for row in rows if row]
     return {
         key: Step(
@@ -63,6 +66,23 @@ def sequence(job: Job, school: School) -> dict[str, Step]:
         for n, row in enumerate(rows)
         for key in row
     }
+
+
+BY_THE_PAVER = frozenset({"bedding", "laying", "late-edges", "seating", "joints"})
+"""Stages that are somebody else's where somebody else paves."""
+
+
+def _order(job: Job, school: School) -> list[tuple[str, ...]]:
+    """The school's stages; with the edges set before the base goes in where the design has some there, and without
+    what somebody else does."""
+    rows = list(school.order)
+    early = job.specification.details.early_edge and not any("early-edges" in row for row in rows)
+    if early:
+        place = next((n for n, row in enumerate(rows) if "base-lifts" in row or "base-proof" in row), len(rows))
+        rows.insert(place, ("early-edges",))
+    if job.brief.by_others:
+        rows = [tuple(key for key in row if key not in BY_THE_PAVER) for row in rows]
+    return rows
 
 
 def _slots(stage: Stage, job: Job, school: School) -> tuple[Slot, ...]:

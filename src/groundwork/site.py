@@ -185,6 +185,10 @@ def _points(values: list[list[float]]) -> tuple[Point, ...]:
     return tuple(map(point, values))
 
 
+def _metres(millimetres: float | None) -> float | None:
+    return None if millimetres is None else millimetres / 1000
+
+
 def _ratio(one_in: float | None) -> float:
     return 1 / one_in if one_in else 0.0
 
@@ -209,6 +213,11 @@ def _brief(data: dict[str, Any]) -> Brief:
         infiltration=None if infiltration is None else infiltration / 1000 / AN_HOUR,
         storm=data.get("storm_mm", 50) / 1000,
         axles=data.get("axles"),
+        paver=data.get("paver", ""),
+        paver_thickness=_metres(data.get("paver_thickness_mm")),
+        joint=_metres(data.get("joint_mm")),
+        by_others=data.get("paving_by_others", False),
+        sound_slab=data.get("sound_slab", False),
     )
 
 
@@ -228,6 +237,11 @@ def _brief_data(brief: Brief) -> dict[str, Any]:
         "infiltration_mm_h": None if infiltration is None else round(infiltration * 1000 * AN_HOUR, 6),
         "storm_mm": mm(brief.storm),
         "axles": brief.axles,
+        **({"paver": brief.paver} if brief.paver else {}),
+        **({} if brief.paver_thickness is None else {"paver_thickness_mm": mm(brief.paver_thickness)}),
+        **({} if brief.joint is None else {"joint_mm": mm(brief.joint)}),
+        **({"paving_by_others": True} if brief.by_others else {}),
+        **({"sound_slab": True} if brief.sound_slab else {}),
     }
 
 
@@ -301,6 +315,7 @@ def _details(data: dict[str, Any]) -> Details:
             (maker[0] / 1000, maker[1] / 1000) if maker else None,
         ),
         margin=data.get("margin_mm", 0) / 1000,
+        early_edge=data.get("early_edge", ""),
     )
 
 
@@ -335,5 +350,6 @@ def _specification_data(specification: BaseSpecification) -> dict[str, Any]:
                 "maker_range_mm": [mm(maker[0]), mm(maker[1])] if maker else None,
             },
             "margin_mm": mm(details.margin),
+            **({"early_edge": details.early_edge} if details.early_edge else {}),
         },
     }

@@ -86,6 +86,23 @@ class Case:
     def traffic(self) -> Traffic:
         return self.job.brief.traffic
 
+    @cached_property
+    def stored(self) -> tuple[float, float, float]:
+        """The water the base has room for and the water of the storm, metres, and the hours that takes to soak away
+        into the ground."""
+        room = sum(layer.thickness * layer.made_of.voids for layer in self.base.under_bedding)
+        water = storage_depth(self.job.brief.storm, self.infiltration, voids=1.0)
+        return room, water, drain_down(water, self.infiltration, voids=1.0) / 3600
+
+    @cached_property
+    def is_a_bath(self) -> bool:
+        """Whether the base takes in more water than it can hold or lose: no outlet that reaches, and ground that
+        drains too slowly."""
+        if not self.base.takes_water_in or (self.outlet and self.outlet.reaches):
+            return False
+        room, water, hours = self.stored
+        return water > room + EDGE or hours > LONGEST_DRAIN_DOWN / 3600 + EDGE
+
     @property
     def soaks(self) -> bool:
         """Whether rain goes down where it falls: cells, and units whose joints and base let water through."""
@@ -110,7 +127,8 @@ class Case:
 def soundness(job: Job) -> tuple[Finding, ...]:
     """What the S rules find, in their order; stops, warnings and notes."""
     case = Case(job)
-    return tuple(finding for rule in RULES for finding in rule(case))
+    rules = [rule for rule in RULES if not (job.brief.by_others and rule in ON_THE_PAVING)]
+    return tuple(finding for rule in rules for finding in rule(case))
 
 
 def _find(
@@ -196,7 +214,7 @@ def falls_in_range(case: Case) -> Iterator[Finding]:
                 ponding,
                 "Plan the falls again, 1:60 or more.",
             )
-        elif on_units and fall < USUAL_FALL - EDGE:
+        elif on_units and fall < min(USUAL_FALL, case.school.least_fall) - EDGE:
             yield _find(
                 "S04",
                 Severity.WARNING,
@@ -322,7 +340,8 @@ def open_base_beside_a_dense_one(case: Case) -> Iterator[Finding]:
 
 
 def separated_from_the_soil(case: Case) -> Iterator[Finding]:
-    if case.base.details.fabric_under & {Role.BOUND_BASE, Role.BASE, Role.SUB_BASE}:
+    separated = case.base.details.fabric_under & {Role.BOUND_BASE, Role.BASE, Role.SUB_BASE}
+    if separated or case.base.lies_on_what_is_there:
         return
     why, cure = "Base and soil mix, and the base is lost from below.", "Lay a separation fabric under the base."
     if case.clean_stone:
@@ -400,13 +419,9 @@ def no_steel_in_pervious_concrete(case: Case) -> Iterator[Finding]:
 
 
 def a_way_out_for_the_water(case: Case) -> Iterator[Finding]:
-    if not case.base.takes_water_in or (case.outlet and case.outlet.reaches):
+    if not case.is_a_bath:
         return
-    room = sum(layer.thickness * layer.made_of.voids for layer in case.base.under_bedding)
-    water = storage_depth(case.job.brief.storm, case.infiltration, voids=1.0)
-    hours = drain_down(water, case.infiltration, voids=1.0) / 3600
-    if water <= room + EDGE and hours <= LONGEST_DRAIN_DOWN / 3600 + EDGE:
-        return
+    room, water, hours = case.stored
     missing = "no outlet" if case.outlet is None else "an outlet the pipe cannot reach"
     yield _find(
         "S14",
@@ -434,6 +449,18 @@ def not_for_these_wheels(case: Case) -> Iterator[Finding]:
             "It ruts or breaks under wheels.",
             "Choose another school.",
             structural=True,
+        )
+
+
+def a_slab_to_pave_over(case: Case) -> Iterator[Finding]:
+    if case.base.lies_on_what_is_there and not case.job.brief.sound_slab:
+        yield _find(
+            "S23",
+            Severity.STOP,
+            Words("paving over a slab, and no sound slab on the brief"),
+            "a slab that is sound, does not rock and falls at least 1:80 to a way out",
+            "What moves in the slab comes up through the paving.",
+            "Say on the brief that a sound slab is there, or choose another school.",
         )
 
 
@@ -501,6 +528,8 @@ def _holds_water(case: Case) -> bool:
 
 
 def concrete_is_jointed(case: Case) -> Iterator[Finding]:
+    if case.base.lies_on_what_is_there:
+        return
     if not any(layer.role is Role.BOUND_BASE and layer.family in POURED for layer in case.base.layers):
         return
     apart = case.base.details.concrete_joints
@@ -606,6 +635,7 @@ RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     no_steel_in_pervious_concrete,
     a_way_out_for_the_water,
     not_for_these_wheels,
+    a_slab_to_pave_over,
     geogrid_joints,
     dust_is_controlled,
     bonded_sand_sets,
@@ -614,3 +644,14 @@ RULES: tuple[Callable[[Case], Iterator[Finding]], ...] = (
     meets_the_fixed_heights,
     water_leaves_as_designed,
 )
+ON_THE_PAVING = frozenset(
+    {
+        bedding_in_its_range,
+        no_dust_as_bedding,
+        sand_in_tight_joints_under_wheels,
+        dust_is_controlled,
+        bonded_sand_sets,
+        pavers_thick_enough,
+    }
+)
+"""Rules on what somebody else answers for, where somebody else paves."""

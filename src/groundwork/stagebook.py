@@ -11,7 +11,7 @@ from typing import Any
 
 from groundwork.findings import Source
 
-BRIEF, SET_OUT, EXCAVATION = "brief", "set-out", "excavation"
+BRIEF, SET_OUT, EXCAVATION, PROOF = "brief", "set-out", "excavation", "base-proof"
 
 
 class Slot(StrEnum):

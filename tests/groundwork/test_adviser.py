@@ -43,7 +43,7 @@ def test_beside_a_foundation_dense_keeps_the_water_off() -> None:
 
 def test_behind_a_raised_edge_the_outlet_decides() -> None:
     raised = brief(job(), raised=True, soil=Soil.CLAY)
-    assert "holds the water" in texts(raised, "open", Side.AGAINST)
+    assert "bath under the paving" in texts(raised, "open", Side.AGAINST)
     # Between the two pipes: dense comes out, open 200 lower does not.
     between = replace(raised, outlet=Outlet("weep", (4.0, 0.0), 12.0, 9.70, 1 / 100, 0.05))
     assert "25 mm to spare" in texts(between, "dense", Side.FOR)

@@ -9,10 +9,12 @@ from tests.conftest import PAD
 
 from groundwork import entries as e
 from groundwork import worked as w
+from groundwork.assess import assess
 from groundwork.jobfile import JobFileError, dumps, loads
 from groundwork.kit import LASER, Instrument, Method
 from groundwork.machines import Machine, MachineKind
 from groundwork.measure import FOOT, Measured, Unit, parse_rod
+from groundwork.runs import Lost
 from groundwork.witnessed import Gauged, Observed, Pictured, Seen
 
 MM = Unit.MILLIMETRES
@@ -154,11 +156,12 @@ def test_a_job_file_says_where_an_entry_cannot_be(row: dict, path: str) -> None:
     assert caught.value.path == path
 
 
-def test_a_turning_point_is_fixed_once() -> None:
+def test_a_turning_point_sighted_again_checks_what_it_was_fixed_by() -> None:
     turn = {"kind": "foresight", "id": "f", "point": "T1", "reading": "1400"}
-    data = json.loads(PAD) | {"entries": [SET_UP, turn, turn | {"id": "g"}]}
-    with pytest.raises(JobFileError, match="fixed already"):
-        loads(json.dumps(data))
+    data = json.loads(PAD) | {"entries": [SET_UP, turn, turn | {"id": "g", "reading": "1440"}]}
+    runs = assess(loads(json.dumps(data))).runs
+    assert [round(look.misclosure, 3) for look in runs.second_looks] == [-0.040]
+    assert runs.lost == {SET_UP["id"]: Lost.MISCLOSED}
 
 
 def test_lengths_are_read_as_their_field_is_typed() -> None:

@@ -23,6 +23,8 @@ BY_HAND = [
     ("cells", "drive", 40, 10, 0, 150, 0, 200, 40),
     ("slab-walk", "foot", 40, 25, 0, 110, 0, 175, 40),
     ("panel", "foot", 60, 0, 0, 20, 20, 100, None),
+    # The slab is there: down to its underside, and nothing dug.
+    ("overlay", "foot", 60, 25, 100, 0, 0, 185, 55),
 ]
 
 
@@ -40,7 +42,7 @@ def test_the_chain_down_to_the_formation(key, traffic, paver, bedding, bound, ba
         assert tops.get(SurfaceKey.SCREED, tops[SurfaceKey.BEDDING]) == pytest.approx(screed)
 
 
-def test_all_nine_are_there_and_each_builds_for_every_traffic_it_is_for() -> None:
+def test_all_ten_are_there_and_each_builds_for_every_traffic_it_is_for() -> None:
     assert set(schools()) == {row[0] for row in BY_HAND}
     for one in schools().values():
         for traffic in one.traffic:

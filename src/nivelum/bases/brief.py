@@ -8,6 +8,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from groundwork.brief import Brief, DustControl, HeightKind, Neighbour, Season, Soil, Traffic
+from groundwork.materials import Family, catalogue
 from groundwork.measure import Unit
 from groundwork.site import AN_HOUR
 from nivelum.jobs.fields import FallField, layer_field, plan_field
@@ -44,6 +45,12 @@ DUST_WORDS = {
 }
 
 
+def _pavers() -> Choices:
+    """The units there are, by their keys."""
+    units = {m.key: m.title for m in catalogue().values() if m.family in (Family.UNIT, Family.CELLS)}
+    return [("", _("not chosen yet")), *((key, _(title)) for key, title in units.items())]
+
+
 class BriefForm(forms.Form):
     """The facts of the job, and its area as typed."""
 
@@ -59,6 +66,9 @@ class BriefForm(forms.Form):
     engineer = forms.CharField(required=False, max_length=80)
     level_access = forms.CharField(required=False, max_length=400)
     cutting = forms.BooleanField(required=False, initial=True)
+    paver = forms.ChoiceField(required=False, choices=_pavers)
+    by_others = forms.BooleanField(required=False)
+    sound_slab = forms.BooleanField(required=False)
     dust_control = forms.ChoiceField(choices=_choices(DustControl, DUST_WORDS), initial="none")
     infiltration = forms.FloatField(required=False, min_value=1e-6, max_value=100_000)
     axles = forms.FloatField(required=False, min_value=1, max_value=1e9)
@@ -78,6 +88,8 @@ class BriefForm(forms.Form):
         super().__init__(*arguments, **options)
         self.fields |= {
             "spacing": plan_field(unit, initial="2.5" if unit.is_metric else "8"),
+            "paver_thickness": layer_field(unit, required=False),
+            "joint": layer_field(unit, required=False),
             "outlet_run": plan_field(unit, required=False),
             "outlet_level": plan_field(unit, required=False),
             "outlet_fall": FallField(required=False, initial="1:100"),
@@ -97,6 +109,10 @@ class BriefForm(forms.Form):
             for name in wanted:
                 if not data.get(name) and name not in self.errors:
                     self.add_error(name, _("An outlet wants this too."))
+        if (thick := data.get("paver_thickness")) and not 0.010 <= thick.metres <= 0.300:
+            self.add_error("paver_thickness", _("Units are 10 to 300 mm thick."))
+        if (joint := data.get("joint")) and not 0 <= joint.metres <= 0.050:
+            self.add_error("joint", _("Joints are 0 to 50 mm wide."))
         if (run := data.get("outlet_run")) and not 0 <= run.metres <= 1000:
             self.add_error("outlet_run", _("Between 0 and 1000 m."))
         if data.get("outlet_name") and data.get("outlet_fall", 1.0) < 1e-4:
@@ -120,6 +136,11 @@ class BriefForm(forms.Form):
             None if infiltration is None else infiltration / 1000 / AN_HOUR,
             data["storm"] / 1000,
             data["axles"],
+            data["paver"],
+            data["paver_thickness"].metres if data["paver_thickness"] else None,
+            data["joint"].metres if data["joint"] else None,
+            data["by_others"],
+            data["sound_slab"],
         )
 
 

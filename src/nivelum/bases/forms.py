@@ -14,6 +14,7 @@ from django.utils.translation import gettext as _
 from groundwork import job as core
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role
 from groundwork.brief import ConeLog
+from groundwork.completion import with_margin
 from groundwork.cone import ConeLogError, parse_log
 from groundwork.falls import FallRange
 from groundwork.layout import LayoutError, Piece, as_drawn, meeting_at, one_plane, to_gully
@@ -25,6 +26,13 @@ from nivelum.jobs.fields import FallField, layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
 
 NOTHING = ""
+
+
+EARLY_EDGES = [
+    ("", gettext_lazy("as the school has it")),
+    ("forms", gettext_lazy("forms, before the base")),
+    ("kerbs", gettext_lazy("kerbs, before the base")),
+]
 
 
 class KeepForm(EntryForm):
@@ -80,6 +88,7 @@ class SpecificationForm(forms.Form):
                 initial="" if details.concrete_joints is None else format_place(details.concrete_joints, unit),
             ),
             "margin": layer_field(unit, initial=bare(details.margin, unit)),
+            "early_edge": forms.ChoiceField(choices=EARLY_EDGES, initial=details.early_edge, required=False),
         }  # fmt: skip
 
     def layer_rows(self) -> list[dict[str, Any]]:
@@ -149,10 +158,12 @@ class SpecificationForm(forms.Form):
             concrete_joints=apart,
             joint=Joint(metres("joint_width", was.joint.width), data["joint_fill"], maker),
             margin=metres("margin", was.margin),
+            early_edge=data["early_edge"],
         )
         try:
             settlement = metres("settlement", self.before.settlement)
-            self.specification = replace(self.before, layers=layers, settlement=settlement, details=details)
+            built = replace(self.before, layers=layers, settlement=settlement, details=details)
+            self.specification = with_margin(self.before, built, self.job)
         except ValueError as error:
             self.add_error(_to_blame(str(error), self.rows), _(str(error)))
 

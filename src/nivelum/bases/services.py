@@ -13,9 +13,7 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.adviser import advise
 from groundwork.assess import assess, overtaken
-from groundwork.base import BaseSpecification, Role
 from groundwork.proposal import first_facets
-from groundwork.schools import School
 from groundwork.site import SiteError, check_site, site_data
 from groundwork.stages import StageAnswer
 from nivelum.crews.models import Crew
@@ -57,18 +55,6 @@ def first_design(site: core.Job) -> core.Job:
     best = advise(replace(site, facets=first_facets(site)))[0]
     site = replace(site, specification=best.specification)
     return replace(site, facets=first_facets(site))
-
-
-def with_school(job: core.Job, school: School) -> BaseSpecification:
-    """The school's usual base for the job's traffic, with the job's own pavers and joints where it has them."""
-    usual = school.specification(job.brief.traffic, job.unit)
-    paving, joint = job.specification.layers[0], job.specification.details.joint
-    if paving.made_of in school.by_role[Role.PAVING].materials:
-        usual = replace(usual, layers=(paving, *usual.layers[1:]))
-    least, most = school.joint_bounds
-    if least <= joint.width <= most and joint.fill in school.fills:
-        usual = replace(usual, details=replace(usual.details, joint=joint))
-    return replace(usual, formation_tolerance=job.specification.formation_tolerance)
 
 
 @transaction.atomic

@@ -12,7 +12,8 @@ from django.http import QueryDict
 from django.utils.translation import gettext as _
 
 from groundwork import job as core
-from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel, Traffic
+from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel
+from groundwork.completion import with_pavers
 from groundwork.measure import FOOT, MeasureError, Unit, format_level, format_place, parse_length
 from groundwork.outline import OutlineError, from_coordinates, from_sides, line, place
 from groundwork.schools import school
@@ -27,8 +28,6 @@ from nivelum.exchange.surfaces import read_surface
 
 MOST_ROWS = 60
 MOST_SPOTS = 2000
-UNDECIDED = school("dense").specification(Traffic.FOOT)
-"""Stands where a base will be chosen, until the job has one."""
 
 
 @dataclass
@@ -120,6 +119,13 @@ class SiteSheet:
             "infiltration": None if brief.infiltration is None else round(brief.infiltration * 1000 * AN_HOUR, 6),
             "storm": round(brief.storm * 1000, 3),
             "axles": brief.axles,
+        }
+        facts |= {
+            "paver": brief.paver,
+            "paver_thickness": bare(brief.paver_thickness, unit) if brief.paver_thickness else "",
+            "joint": "" if brief.joint is None else bare(brief.joint, unit),
+            "by_others": brief.by_others,
+            "sound_slab": brief.sound_slab,
         }
         plain = ("traffic", "soil", "season", "neighbour", "dust_control")
         facts |= {name: str(getattr(brief, name)) for name in plain}
@@ -230,7 +236,11 @@ class SiteSheet:
         spacing = data["spacing"]
         if before and "spacing" not in self.brief.changed_data:
             spacing = before.station_spacing
-        start = before or core.Job("", self.unit, self.outline, (), UNDECIDED, spacing)
+        brief = self.brief.brief()
+        undecided = school("dense").specification(brief.traffic, self.unit)
+        start = before or core.Job("", self.unit, self.outline, (), undecided, spacing)
+        if before and {"paver", "paver_thickness", "joint"} & set(self.brief.changed_data):
+            start = replace(start, specification=with_pavers(start.specification, replace(start, brief=brief)))
         return replace(
             start,
             name=data["name"],
@@ -238,7 +248,7 @@ class SiteSheet:
             station_spacing=spacing,
             marks=tuple(marks),
             features=features,
-            brief=self.brief.brief(),
+            brief=brief,
             heights=tuple(heights),
             outlet=outlet,
             spots=spots,

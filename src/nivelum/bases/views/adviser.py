@@ -9,10 +9,10 @@ from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.adviser import advice, advise
 from groundwork.assess import overtaken
+from groundwork.completion import completed
 from groundwork.schools import School, school, schools
 from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
-from nivelum.bases.services import with_school
 from nivelum.bases.views.leaf import keep, leaf_screen, stage_keys, tried_on
 from nivelum.crews.policy import Verb
 from nivelum.drawing.section import section
@@ -36,7 +36,7 @@ def take_school(request: HttpRequest, visit: Visit) -> HttpResponse:
         raise Http404
     job = snapshot(visit.job).assessment.job
     back = reverse("base", args=[visit.job.id])
-    refusal = keep(request, visit, replace(job, specification=with_school(job, school(key))), back)
+    refusal = keep(request, visit, replace(job, specification=completed(job, school(key))), back)
     return refusal if isinstance(refusal, HttpResponse) else _adviser(request, visit, refusal.message)
 
 
@@ -61,5 +61,5 @@ def _adviser(request: HttpRequest, visit: Visit, refusal: str = "") -> HttpRespo
 def _taking(shot: Snapshot, chosen: School) -> tuple[KeepForm, tuple[StageAnswer, ...]]:
     """What goes with taking a school: the form that does, and what it would overtake."""
     job = shot.assessment.job
-    lost = overtaken(shot.assessment, tried_on(shot, replace(job, specification=with_school(job, chosen))))
+    lost = overtaken(shot.assessment, tried_on(shot, replace(job, specification=completed(job, chosen))))
     return KeepForm(initial={"version": job.version, "knows": stage_keys(lost)}), lost
