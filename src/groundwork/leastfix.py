@@ -14,17 +14,20 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from groundwork.asbuilt import OUT_SHARE, AsBuilt
+from groundwork.asbuilt import BAR_LIMITS, OUT_SHARE, AsBuilt
 from groundwork.base import Role, SurfaceKey, Tolerance
 from groundwork.materials import Material
 from groundwork.measure import INCH, Unit
 from groundwork.quantities import SWELL
 from groundwork.stations import Station
+from groundwork.straightedge import Gap
 from groundwork.tin import Bools, Floats
 from groundwork.verdict import COVERAGE, STONE_WORK, WORK
 from groundwork.words import Words
 
 SECONDS = 3.0
+MOST_BARS = 12
+"""So many places where the straightedge would still rock are put right before it is said that nothing does."""
 WHOLE, WEIGHED = 60, 1000
 """Up to so many vertices every way for the water is weighed at once; up to the second number after those near what is
 wrong, to see whether fewer stations do; on larger surfaces only those near."""
@@ -78,20 +81,22 @@ def division(unit: Unit) -> float:
 
 @dataclass(frozen=True)
 class Asked:
-    """What a surface has to hold: its tolerance, whether its falls are asked for, and how deep water may stand, None
-    where that does not matter."""
+    """What a surface has to hold: its tolerance, whether its falls are asked for, how deep water may stand, and the
+    widest gap under the straightedge; None where one does not matter."""
 
     tolerance: Tolerance
     fall_share: float | None
     puddle: float | None
+    bar: float | None = None
 
 
 def asked_of(built: AsBuilt, tolerance: Tolerance) -> Asked:
     """What the rules ask of a surface."""
+    bar = None if built.surface.is_covered else BAR_LIMITS.get(built.surface.kind)
     if not built.asked_to_drain:
-        return Asked(tolerance, None, None)
+        return Asked(tolerance, None, None, bar)
     share = 0.0 if built.surface.kind is SurfaceKey.FORMATION else OUT_SHARE
-    return Asked(tolerance, share, built.puddle_limit)
+    return Asked(tolerance, share, built.puddle_limit, bar)
 
 
 def passes(built: AsBuilt, asked: Asked) -> bool:
@@ -106,9 +111,16 @@ def passes(built: AsBuilt, asked: Asked) -> bool:
         judged = built.falls.judged
         if (built.falls.built[judged] < asked.fall_share * built.falls.designed[judged] - 1e-9).any():
             return False
+    if asked.bar is not None and _gap(built) > asked.bar + 1e-9:
+        return False
     if asked.puddle is None:
         return True
     return not built.water.landlocked.any() and all(p.depth <= asked.puddle + 1e-9 for p in built.water.puddles)
+
+
+def _gap(built: AsBuilt) -> float:
+    """The widest gap under the straightedge."""
+    return built.bar.worst.gap if built.bar.worst else 0.0
 
 
 def least_fix(built: AsBuilt, asked: Asked, unit: Unit, seconds: float = SECONDS) -> Fix | NoFix:
@@ -125,7 +137,17 @@ def least_fix(built: AsBuilt, asked: Asked, unit: Unit, seconds: float = SECONDS
     for region in regions if len(every) > WHOLE else [every]:
         if isinstance(best, Fix) and (not region.all() or len(every) > WEIGHED or len(best.changes) == 1):
             continue
-        found = _Programme(built, asked, division(unit), region).solved(seconds)
+        programme = _Programme(built, asked, division(unit), region)
+        found = programme.solved(seconds)
+        for _bar in range(MOST_BARS):
+            if isinstance(found, NoFix) or asked.bar is None:
+                break
+            # Where the bar would still rock, it is asked to lie there too, and all is weighed again.
+            worst = _changed(built, found[0]).bar.worst
+            if worst is None or worst.gap <= asked.bar + 1e-9:
+                break
+            programme.lay(worst)
+            found = programme.solved(seconds)
         if isinstance(found, NoFix):
             best = best if isinstance(best, Fix) else found
             continue
@@ -159,6 +181,10 @@ def _wrong(built: AsBuilt, asked: Asked) -> Bools:
     if asked.fall_share is not None:
         flat = built.falls.judged & (built.falls.built < asked.fall_share * built.falls.designed)
         found[built.mesh.triangles[flat]] = True
+    if asked.bar is not None and built.bar.worst and built.bar.worst.gap > asked.bar:
+        bar = built.bar.worst
+        for triangle in built.mesh.locate([bar.at, bar.start, bar.end]):
+            found[built.mesh.triangles[triangle]] = True
     most = math.inf if asked.puddle is None else asked.puddle
     for puddle in built.water.puddles if asked.puddle is not None else ():
         if puddle.depth > most:
@@ -188,6 +214,19 @@ class _Programme:
         self.weights = built.mesh.weights
         self.free = np.asarray((self.weights.T @ region.astype(float)) > 0)
         self.rows: list[tuple[sparse.spmatrix, Floats, Floats]] = []
+        self.bars: list[tuple[Floats, float]] = []
+
+    def lay(self, bar: Gap) -> None:
+        """Asks that the straightedge, held where it was, shows no wider gap there than it may: the line between its
+        contacts less the surface is a straight function of the stations' levels."""
+        built = self.built
+        share = math.dist(bar.start, bar.at) / math.dist(bar.start, bar.end)
+        triangles, shares = built.mesh.shares_at([bar.start, bar.end, bar.at])
+        over = np.zeros(self.vertices)
+        for triangle, corners, weight in zip(triangles, shares, (1 - share, share, -1.0), strict=True):
+            np.add.at(over, built.mesh.triangles[triangle], weight * np.nan_to_num(corners))
+        row = np.asarray(self.weights.T @ over)
+        self.bars.append((row * self.step, (self.asked.bar or 0.0) - float(row @ built.at_stations)))
 
     @cached_property
     def ways(self) -> NDArray[np.int_]:
@@ -199,7 +238,7 @@ class _Programme:
         count, drained = self.stations, self.asked.puddle is not None
         water = self.vertices if drained else 0
         ways = len(self.ways) if drained else 0
-        self.sizes = [count, count, count, water, ways]
+        self.sizes, self.rows = [count, count, count, water, ways], []
         most = math.ceil(FAR_OFF / self.step)
         guard = COVERAGE * self.built.uncertainties
         high = np.floor((self.asked.tolerance.high - guard - self.built.at_stations) / self.step + 1e-6)
@@ -210,6 +249,8 @@ class _Programme:
         self._row(low, high, one, -one)
         reach = np.maximum(np.maximum(high, -low), 1.0)
         self._row(np.full(count, -np.inf), np.zeros(count), one, one, -sparse.diags(reach))
+        for bar, room in self.bars:
+            self._row(np.array([-np.inf]), np.array([room]), sparse.csr_matrix(bar), sparse.csr_matrix(-bar))
         if self.asked.fall_share is not None:
             self._falls(self.asked.fall_share)
         if self.asked.puddle is not None:

@@ -76,7 +76,9 @@ def test_stages_come_in_the_order_of_the_work_and_schools_move_a_few() -> None:
     assert list(stagebook()) == STAGES
     for each in schools().values():
         order = [key for row in each.order for key in row]
-        moved = {"pervious": {"early-edges"}, "overlay": {"early-edges"}, "cells": {"separation", "subgrade"}}.get(each.key, set())
+        moved = {"pervious": {"early-edges"}, "overlay": {"early-edges"}, "cells": {"separation", "subgrade"}}.get(
+            each.key, set()
+        )
         rest = [key for key in order if key not in moved]
         assert rest == [key for key in STAGES if key in rest], each.key
         dug = {"excavation"} - ({"excavation"} if each.key == "overlay" else set())

@@ -5,7 +5,8 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.measure import MeasureError, Unit, parse_length, parse_rod
+from groundwork.bubble import SpiritLevel
+from groundwork.measure import LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
 from nivelum.crews.models import Crew, PegTest, Tool
 
 
@@ -39,6 +40,38 @@ class ToolForm(forms.ModelForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["method"].disabled = not self.instance._state.adding
+        for name in ("touching", "half_out"):
+            known = getattr(self.instance, name)
+            typed = f"1:{1 / known:.4g}" if known else ""
+            self.fields[name] = forms.CharField(required=False, max_length=LONGEST_TEXT, initial=typed)
+
+    def _fall(self, name: str) -> float | None:
+        """The fall typed; of a field nobody touched what stood there."""
+        if name not in self.changed_data:
+            known: float | None = getattr(self.instance, name)
+            return known
+        try:
+            return parse_fall(self.cleaned_data[name]) or None if self.cleaned_data[name].strip() else None
+        except MeasureError as error:
+            raise forms.ValidationError(str(error)) from error
+
+    def clean_touching(self) -> float | None:
+        return self._fall("touching")
+
+    def clean_half_out(self) -> float | None:
+        return self._fall("half_out")
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        try:
+            SpiritLevel(data.get("touching"), data.get("half_out"))
+        except ValueError:
+            self.add_error("half_out", _("The bubble touches its line at less fall than it stands half out."))
+        return data
+
+    def save(self, commit: bool = True) -> Tool:
+        self.instance.touching, self.instance.half_out = (self.cleaned_data[n] for n in ("touching", "half_out"))
+        return super().save(commit)
 
     def clean_retired(self) -> bool:
         retired: bool = self.cleaned_data["retired"]

@@ -11,6 +11,7 @@ from django.utils import translation
 from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
+from groundwork.bubble import SpiritLevel
 from groundwork.kit import Instrument, Method
 from groundwork.levelling import TwoPeg
 from groundwork.measure import Unit
@@ -126,7 +127,8 @@ class ToolMethod(models.TextChoices):
 
 class Tool(models.Model):
     """One tool of a crew's kit and how sure a reading by it is: standard uncertainty, millimetres, and what each
-    metre from it adds. What is read with it keeps these as they were then."""
+    metre from it adds; for a spirit level the falls at which its bubble touches its line and stands half out, ratios.
+    What is read with it keeps these as they were then."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     crew = models.ForeignKey(Crew, models.CASCADE, related_name="tools")
@@ -138,6 +140,8 @@ class Tool(models.Model):
     )
     driver = models.CharField(_("reads by itself"), max_length=40, blank=True)
     retired = models.BooleanField(default=False)
+    touching = models.FloatField(null=True, blank=True)
+    half_out = models.FloatField(null=True, blank=True)
 
     class Meta:
         ordering = ["name"]
@@ -157,6 +161,11 @@ class Tool(models.Model):
             reading_u=usual.reading_u * 1000,
             rate=usual.rate * 1000,
         )
+
+    @property
+    def spirit_level(self) -> SpiritLevel:
+        """What its bubble is worth."""
+        return SpiritLevel(self.touching, self.half_out)
 
     @property
     def instrument(self) -> Instrument:

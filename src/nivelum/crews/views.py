@@ -86,6 +86,7 @@ def tool(request: HttpRequest, crew_id: UUID, tool_id: UUID | None = None) -> Ht
         "test": test,
         "tests": list(held.tests.select_related("by")) if tool_id else [],
         "is_level": tool_id and held.method in (ToolMethod.LASER, ToolMethod.OPTICAL),
+        "has_bubble": held.method == ToolMethod.STRAIGHTEDGE,
         "may_run": may(own.role, Verb.RUN_CREW),
         "may_measure": may(own.role, Verb.MEASURE),
         "unit": own.crew.unit,

@@ -9,6 +9,7 @@ from django.utils.translation import gettext_lazy as _
 
 from groundwork import entries
 from groundwork.assess import Assessment
+from groundwork.bubble import Bubble, SpiritLevel
 from groundwork.kit import Instrument, Method
 from groundwork.measure import Measured, Unit, parse_bar, parse_signed
 from groundwork.references import HIGHEST_TIE, tied
@@ -18,9 +19,9 @@ from nivelum.jobs.forms import EntryForm
 FARTHEST = 10_000
 
 
-def signed_field(unit: Unit) -> MeasuredField:
+def signed_field(unit: Unit, required: bool = True) -> MeasuredField:
     """A length that may be below nothing."""
-    return MeasuredField(parse_signed, unit=unit)
+    return MeasuredField(parse_signed, unit=unit, required=required)
 
 
 class ReadingForm(EntryForm):
@@ -179,17 +180,38 @@ def new_turning_point(assessment: Assessment) -> str:
 
 
 class FallForm(EntryForm):
-    """A fall by straightedge: the gap under its far end."""
+    """A fall by straightedge: the gap under its far end, or where the bubble of the crew's own level stands."""
 
     station = forms.CharField(max_length=10, widget=forms.HiddenInput)
     surface = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
     end = forms.CharField(max_length=10)
 
-    def __init__(self, *arguments: Any, unit: Unit, instrument: Instrument, **options: Any) -> None:
+    bubble = forms.ChoiceField(
+        required=False,
+        choices=[
+            ("", _("measured")),
+            (Bubble.TOUCHING.value, _("by the bubble: touching its line")),
+            (Bubble.HALF_OUT.value, _("by the bubble: half out")),
+        ],
+    )
+
+    def __init__(
+        self, *arguments: Any, unit: Unit, instrument: Instrument, level: SpiritLevel | None = None, **options: Any
+    ) -> None:
         super().__init__(*arguments, **options)
-        self.instrument = instrument
+        self.instrument, self.level = instrument, level or SpiritLevel()
         self.fields["length"] = MeasuredField(parse_bar, unit=unit)
-        self.fields["gap"] = signed_field(unit)
+        self.fields["gap"] = signed_field(unit, required=not self["bubble"].value())
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        if data.get("bubble") and data.get("length"):
+            try:
+                read = self.level.read(Bubble(data["bubble"]), data["length"].metres, self.instrument)
+                data["gap"], self.instrument = read
+            except ValueError:
+                self.add_error("bubble", _("Lay this level on a known fall first, on its own page in the kit."))
+        return data
 
     def value(self) -> entries.FallCheck:
         data = self.cleaned_data

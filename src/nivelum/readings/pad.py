@@ -193,6 +193,7 @@ def _fall_pad(
     form = forms.get("fall_form") or FallForm(
         unit=unit,
         instrument=hand.tool.instrument,
+        level=hand.tool.spirit_level,
         initial={"station": place.station, "surface": place.surface, "end": ends[0].name if ends else "",
                  "length": "2.0" if unit.is_metric else "6"},
     )  # fmt: skip

@@ -159,7 +159,9 @@ def fall(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Records a fall checked by straightedge; the station stays chosen."""
     shot = snapshot(visit.job)
     held = hand(request, visit, shot.assessment)
-    form = FallForm(request.POST, unit=visit.job.crew.unit, instrument=held.tool.instrument)
+    form = FallForm(
+        request.POST, unit=visit.job.crew.unit, instrument=held.tool.instrument, level=held.tool.spirit_level
+    )
     return _kept(request, visit, form, "gap", "fall_form")
 
 
