@@ -1,5 +1,6 @@
 """What all tests share: no deadlines on a busy machine, fast password hashes, a made-up crew and its job."""
 
+import os
 import uuid
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -13,10 +14,12 @@ from hypothesis import settings as hypothesis_settings
 from groundwork.jobfile import loads
 from groundwork.measure import Unit
 
-hypothesis_settings.register_profile(
-    "here", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
-)
-hypothesis_settings.load_profile("here")
+# Examples that failed once stand beside their tests; CI draws the same ones every time.
+_patient = {"deadline": None, "suppress_health_check": [HealthCheck.too_slow], "database": None}
+hypothesis_settings.register_profile("here", max_examples=60, **_patient)
+hypothesis_settings.register_profile("ci", max_examples=60, derandomize=True, **_patient)
+hypothesis_settings.register_profile("few", max_examples=12, derandomize=True, **_patient)
+hypothesis_settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE") or ("ci" if os.environ.get("CI") else "here"))
 
 # A pad of 6 by 4 m in one plane: small enough to shoot whole in a test. Instrument height is 11.500 throughout.
 PAD = """{

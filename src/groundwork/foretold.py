@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from groundwork.base import Tolerance
-from groundwork.verdict import FILL_LIFT, SKIN, Judgement, Standing
+from groundwork.verdict import FILL_LIFT, ROUNDING, SKIN, Judgement, Standing
 
 DEEPEST = 12
 """Lifts of fill that are told apart."""
@@ -94,9 +94,10 @@ def foretold(
 
 def _edges(tolerance: Tolerance, guard: float) -> Sequence[Edge]:
     """Every deviation at which an answer may change, each once, from below."""
-    limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, 0, -1))
+    limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, -1))
+    simply = map(Edge, (tolerance.high + ROUNDING, -tolerance.low - ROUNDING))
     lifts = (Edge(-FILL_LIFT * number - 1e-9 * FILL_LIFT) for number in range(1, DEEPEST))
-    edges = {edge.over(guard): edge for edge in (*limits, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))}
+    edges = {edge.over(guard): edge for edge in (*limits, *simply, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))}
     return [edges[over] for over in sorted(edges)]
 
 

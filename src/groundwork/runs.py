@@ -59,12 +59,12 @@ class Closing:
 
 @dataclass(frozen=True)
 class Height:
-    """The height of a line of sight and its standard uncertainty, metres; `parts` is what each sight of all the runs
-    adds to that, so that heights which hang on the same sights are known to err together."""
+    """The height of a line of sight and its standard uncertainty, metres; `parts` is what each sight adds to that, by
+    the entry it was made with, so that heights which hang on the same sights are known to err together."""
 
     level: float
     uncertainty: float
-    parts: tuple[float, ...] = ()
+    parts: tuple[tuple[str, float], ...] = ()
 
 
 class Runs:
@@ -286,6 +286,7 @@ class Runs:
         fixed = {p: s for p, s in self.turning_points.items() if s.set_up in self.as_read}
         unknown = {name: n for n, name in enumerate([*(("hi", s.id) for s in stand), *(("tp", p) for p in fixed)])}
         closing = [c.sight for c in self.closings if c.closes]
+        entries = [*(s.id for s in stand), *(s.id for s in fixed.values()), *(s.id for s in closing)]
         observed = [(s.id, s.mark, s.backsight.metres, self.at(s.mark)) for s in stand]
         observed += [(s.set_up, s.point, s.reading.metres, s.at) for s in fixed.values()]
         observed += [(s.set_up, s.point, s.reading.metres, self.marks[s.point].at) for s in closing]
@@ -304,7 +305,9 @@ class Runs:
         solve = np.linalg.pinv(design)
         found, parts = solve @ np.array(values), solve * np.array(us)
         heights = {
-            name: Height(float(found[n]), float(np.hypot.reduce(parts[n])), tuple(parts[n].tolist()))
+            name: Height(
+                float(found[n]), float(np.hypot.reduce(parts[n])), tuple(zip(entries, parts[n].tolist(), strict=True))
+            )
             for (kind, name), n in unknown.items()
             if kind == "hi"
         }

@@ -25,7 +25,8 @@ from groundwork.words import Words
 COVERAGE = 1.645
 """U over u of one shot: its risk at the limit is one in twenty."""
 MOST_LOOKS = 12
-ROUNDING = 1e-12
+ROUNDING = 1e-9
+"""A level typed as its limit is on it, metres."""
 LEAST_SHOWN = 0.001
 """The finest division a deviation is shown to, metres."""
 FILL_LIFT = 0.075
@@ -50,7 +51,7 @@ class Sight:
     set_up: str
     reading_u: float
     shared_u: float
-    parts: tuple[float, ...] = ()
+    parts: tuple[tuple[str, float], ...] = ()
 
 
 def combine(sights: Sequence[Sight]) -> tuple[float, float]:
@@ -74,9 +75,10 @@ def combine(sights: Sequence[Sight]) -> tuple[float, float]:
     return float(weights @ means / weights.sum()), float(1 / math.sqrt(weights.sum()))
 
 
-def _shared(one: tuple[float, ...], other: tuple[float, ...]) -> float:
-    """The covariance of two heights by what each sight of the runs adds to them; none where they are not of runs."""
-    return math.fsum(a * b for a, b in zip(one, other, strict=True)) if one and other else 0.0
+def _shared(one: tuple[tuple[str, float], ...], other: tuple[tuple[str, float], ...]) -> float:
+    """The covariance of two heights by what each sight of the runs adds to both; none where they are not of runs."""
+    known = dict(other)
+    return math.fsum(part * known.get(entry, 0.0) for entry, part in one)
 
 
 class Call(StrEnum):
@@ -95,8 +97,8 @@ def call(deviation: float, uncertainty: float, tolerance: Tolerance, shots: int 
     """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres, from so
     many shots; by `simple` acceptance, or guarded."""
     guard = coverage(shots) * uncertainty
-    clear = 0.0 if simple else guard
-    if -tolerance.low + clear - ROUNDING <= deviation <= tolerance.high - clear + ROUNDING:
+    clear = -ROUNDING if simple else guard
+    if -tolerance.low + clear <= deviation <= tolerance.high - clear:
         return Call.GOOD
     if deviation - guard > tolerance.high:
         return Call.HIGH

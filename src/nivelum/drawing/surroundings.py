@@ -11,9 +11,12 @@ import shapely
 from groundwork.job import Job
 from groundwork.measure import Unit, format_fall
 from groundwork.surface import Facet, Point
+from groundwork.surroundings import Feature
 from nivelum.drawing.pen import Element, add, path
 
 WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0
+GULLY = 6.0
+"""Half of what a gully is drawn wide."""
 Taken = tuple[Point, ...]
 """Places on the sheet where something stands already."""
 
@@ -67,7 +70,7 @@ def surroundings(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
         for line in shapely.get_parts(edge):
             add(root, "path", class_="ridge", d=path([scale.to_sheet(p) for p in line.coords]))
     for feature in job.features:
-        points = [scale.to_sheet(p) for p in feature.points]
+        points = _drawn(feature, scale)
         if feature.kind == "kerb":
             add(root, "path", class_="kerb", d=path(points))
         elif feature.kind == "drain":
@@ -78,14 +81,21 @@ def surroundings(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
     _names(root, job, scale, taken)
 
 
+def _drawn(feature: Feature, scale: Scale) -> list[tuple[float, float]]:
+    """A feature's places on the sheet; one place alone, a gully, as a short stroke."""
+    points = [scale.to_sheet(p) for p in feature.points]
+    (x, y), *others = points
+    return points if others else [(x - GULLY, y), (x + GULLY, y)]
+
+
 def _names(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
     """What each feature is called: in the middle of a shape, beside a line where stations leave most room."""
     places = np.array(taken)
     for feature in job.features:
-        points = [scale.to_sheet(p) for p in feature.points]
+        points = _drawn(feature, scale)
         if not feature.name:
             continue
-        if feature.kind in ("building", "water"):
+        if feature.kind in ("building", "water") and len(points) > 2:
             shape = shapely.Polygon(points)
             middle = np.array([shape.centroid.x, shape.centroid.y])
             spots = middle + np.array([(0, 0), (0, 26), (0, -26), (0, 52), (0, -52)])

@@ -249,6 +249,8 @@ def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dic
         "more": more and visit.may(Verb.MEASURE),
         "known": known_machines(visit, list(machines.values())) if more and visit.may(Verb.MEASURE) else [],
         "ways": [("along", min(c.along for c in here)), ("across", min(c.across for c in here))],
+        "step": chosen.next_step.kind,
+        "next_way": "along" if min(c.along for c in here) <= min(c.across for c in here) else "across",
         "told": _told(visit, shot, chosen),
         "sides": [(n, f"P{n + 1}–P{(n + 1) % len(assessment.job.outline) + 1}") for n in chosen.untamped],
         "until_action": None if machine is None else time_until(machine.vibration) / 60,

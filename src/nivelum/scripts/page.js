@@ -80,11 +80,21 @@ document.addEventListener("htmx:configRequest", (event) => {
   }
 });
 
+// A request given up for a newer one, or because the page is left, says nothing of the signal. htmx says so only after
+// it has said that the request is over.
+const givenUp = new WeakSet();
+let leaving = false;
+document.addEventListener("htmx:sendAbort", ({ detail }) => givenUp.add(detail.xhr));
+addEventListener("pagehide", () => (leaving = true));
+addEventListener("pageshow", () => (leaving = false));
+
 document.addEventListener("htmx:afterRequest", async (event) => {
   const { xhr, requestConfig } = event.detail;
+  if (xhr?.status === 0) await null;
+  const lost = xhr?.status === 0 && !leaving && !givenUp.has(xhr);
   const found = requestConfig?.verb === "post" && sending.get(requestConfig.parameters.entry_id);
   if (!found) {
-    if (requestConfig?.verb === "get" && xhr?.status === 0) {
+    if (requestConfig?.verb === "get" && lost) {
       outbox.setSignal(false);
       pad.goes(requestConfig.path, requestConfig.target);
     }
@@ -98,7 +108,7 @@ document.addEventListener("htmx:afterRequest", async (event) => {
     outbox.setSignal(true);
     await leave();
   } else if (xhr.status === 422) await leave(); // said beside the field, and still typed there
-  else if (xhr.status === 0 || xhr.status >= 500) {
+  else if (lost || xhr.status >= 500) {
     outbox.setSignal(false);
     tell();
     await stayHere(form, entry);

@@ -200,3 +200,52 @@ function listen({ live, job, known }) {
 }
 
 document.addEventListener("DOMContentLoaded", () => listen(document.body.dataset));
+
+// The focus goes on to what comes next: after a press to what the server marks as next, else to the same control again,
+// else to the first main press; after others' news it stays where it was.
+const CONTROLS = "button, input:not([type=hidden]), select, textarea, summary, a[href]";
+const hiddenOf = (form) => [...(form?.querySelectorAll("input[type=hidden]") ?? [])].filter((field) => !["entry_id", "csrfmiddlewaretoken"].includes(field.name)).map((field) => `${field.name}=${field.value}`).join(" ");
+const controlKey = (control) => [control.tagName, control.id, control.name, control.type === "submit" ? control.value : "", control.form?.getAttribute("action") ?? control.closest("form")?.getAttribute("action") ?? "", hiddenOf(control.form ?? control.closest("form")), control.matches("button, summary, a") ? control.textContent.replace(/[\d\s]+/g, " ").trim() : ""].join("|");
+const isThere = (control) => control && control.getClientRects().length > 0 && !control.disabled;
+const isLost = () => !document.activeElement || document.activeElement === document.body;
+let held = null;
+let pressed = false;
+
+const hold = () => {
+  const control = document.activeElement;
+  if (control && control !== document.body && control.matches(CONTROLS)) held = controlKey(control);
+};
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.requestConfig.verb !== "post") return;
+  pressed = true;
+  hold();
+});
+document.addEventListener("htmx:beforeSwap", hold, true);
+document.addEventListener("htmx:oobBeforeSwap", hold, true);
+document.addEventListener("htmx:afterSettle", () => setTimeout(goOn));
+
+function goOn() {
+  if (!isLost()) {
+    if (pressed && document.activeElement.isConnected) [pressed, held] = [false, null];
+    return;
+  }
+  const main = document.getElementById("main");
+  const same = () => held && [...main.querySelectorAll(CONTROLS)].find((control) => isThere(control) && controlKey(control) === held);
+  const marked = () => [...main.querySelectorAll("[data-next], [data-next-in] :is(input, select, button)")].find(isThere);
+  const wrong = () => pressed && main.querySelector("[aria-invalid=true]");
+  const first = () => pressed && [...main.querySelectorAll(".press:not(.quiet)")].find(isThere);
+  const next = wrong() || (pressed ? marked() || same() || first() : same());
+  if (next) next.focus();
+  else if (pressed) main.focus();
+  if (next || pressed) [pressed, held] = [false, null];
+}
+
+// A form that leads to another page: there too the focus is not left at the top.
+document.addEventListener("submit", (event) => !event.defaultPrevented && event.target.method === "post" && sessionStorage.setItem("pressed", "1"));
+document.addEventListener("DOMContentLoaded", () => {
+  const came = sessionStorage.getItem("pressed");
+  sessionStorage.removeItem("pressed");
+  if (!came || !isLost()) return;
+  pressed = true;
+  goOn();
+});
