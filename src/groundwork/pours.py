@@ -83,7 +83,7 @@ def pour_plan(specification: BaseSpecification, wide: shapely.Polygon) -> PourPl
     layer = specification.layer(Role.BOUND_BASE)
     if layer is None or layer.made_of.is_there:
         return None
-    apart = min(specification.details.concrete_joints or APART, THICKNESSES_APART * layer.thickness)
+    apart = min(specification.details.concrete_joints or APART, APART, THICKNESSES_APART * layer.thickness)
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(wide))
     long, short = corners[1] - corners[0], corners[3] - corners[0]
     if np.hypot(*long) < np.hypot(*short):
