@@ -454,7 +454,8 @@ def test_signing_out_with_something_waiting_warns_and_keeps_it(field_world, devi
         "again. Sign out?"
     ]
     sign_in(page, world, "crew")
-    expect(page.locator("#signal")).to_be_hidden()
+    page.goto("/waiting/")
+    expect(page.locator("#nothing-waits")).to_be_visible()
     assert world.assessment().ground["A1"].judgement.shots == 1
 
 

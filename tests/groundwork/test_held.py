@@ -236,11 +236,11 @@ def test_a_question_for_a_photo_is_answered_by_one_or_not_here() -> None:
 
 def test_the_soils_table_is_silent_for_feet_heavy_wheels_and_bound_bases() -> None:
     soft = {"soil": Soil.CLAY}
-    for key, traffic, asked_ in (("dense", FOOT, False), ("dense", LIGHT_TRAFFIC, True), ("dense", DRIVE, True),
-                                 ("dense", HEAVY, False), ("slab", DRIVE, False), ("pervious", DRIVE, False)):  # fmt: skip
-        job = replace(
-            brief(sound_job(key, "drive" if traffic.wheels else "foot"), traffic=traffic, **soft), cone_logs=()
-        )
+    asked_of = {("dense", FOOT): False, ("dense", LIGHT_TRAFFIC): True, ("dense", DRIVE): True,
+                ("dense", HEAVY): False, ("slab", DRIVE): False, ("pervious", DRIVE): False}  # fmt: skip
+    for (key, traffic), asked_ in asked_of.items():
+        usual = sound_job(key, "drive" if traffic.wheels else "foot")
+        job = replace(brief(usual, traffic=traffic, **soft), cone_logs=())
         warned = [f for f in soundness(job) if f.rule == "S12" and "CBR" in f.found.phrase]
         assert bool(warned) is asked_, (key, traffic)
 

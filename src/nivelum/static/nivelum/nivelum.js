@@ -225,15 +225,15 @@ document.addEventListener("htmx:oobBeforeSwap", hold, true);
 document.addEventListener("htmx:afterSettle", () => setTimeout(goOn));
 
 function goOn() {
-  if (!isLost()) {
-    if (pressed && document.activeElement.isConnected) [pressed, held] = [false, null];
-    return;
-  }
   const main = document.getElementById("main");
   const same = () => held && [...main.querySelectorAll(CONTROLS)].find((control) => isThere(control) && controlKey(control) === held);
   const marked = () => [...main.querySelectorAll("[data-next], [data-next-in] :is(input, select, button)")].find(isThere);
   const wrong = () => pressed && main.querySelector("[aria-invalid=true]");
   const first = () => pressed && [...main.querySelectorAll(".press:not(.quiet)")].find(isThere);
+  if (!isLost() && !(pressed && (wrong() || marked()))) {
+    if (pressed) [pressed, held] = [false, null];
+    return;
+  }
   const next = wrong() || (pressed ? marked() || same() || first() : same());
   if (next) next.focus();
   else if (pressed) main.focus();

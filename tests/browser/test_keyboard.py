@@ -1,0 +1,120 @@
+"""By keyboard alone: after a press the focus is on what comes next, never back at the top of the page. And what is
+given up for something newer is no lost signal."""
+
+import uuid
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import DRAINED_PAD
+
+pytestmark = pytest.mark.browser
+FOOT = DRAINED_PAD.replace('"traffic": "drive"', '"traffic": "foot"')
+MOST_TABS = 40
+CALLED = """((at) => (at.getAttribute("aria-label") || at.labels?.[0]?.innerText || at.innerText || at.name || "").trim())
+(document.activeElement)"""
+
+
+class Hands:
+    """A keyboard that counts its Tabs."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.tabs = page, 0
+
+    @property
+    def on(self) -> str:
+        """What has the focus, as one reads it."""
+        return self.page.evaluate(f"() => document.activeElement === document.body ? 'the page' : ({CALLED})")
+
+    def to(self, words: str) -> None:
+        """Tab by Tab until the focus is on something called so."""
+        while words not in self.on:
+            self.page.keyboard.press("Tab")
+            self.tabs += 1
+            assert self.tabs <= 10 * MOST_TABS, f"{words} is not reached"
+
+    def press(self, key: str = "Enter") -> None:
+        self.page.keyboard.press(key)
+
+    def lands_on(self, words: str) -> None:
+        self.page.wait_for_function(
+            f"(words) => document.activeElement !== document.body && ({CALLED}).includes(words)", arg=words
+        )
+
+
+def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
+    from groundwork.machines import Machine, MachineKind
+    from groundwork.worked import MachineBrought
+
+    world = field_world(job_file=FOOT)
+    world.shoot_all()
+    world.record(MachineBrought(str(uuid.uuid4()), Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5, 0.35)))
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/lifts/?lift=base.1")
+    hands = Hands(page)
+    hands.to("thick, loose")
+    page.keyboard.type("94")
+    hands.press()
+    hands.lands_on("holds")
+    hands.press()
+    for way in ("down the fall", "across the fall", "down the fall", "across the fall", "down the fall"):
+        hands.lands_on(way)
+        hands.press()
+    for side in ("P1–P2", "P2–P3", "P3–P4", "P4–P1"):
+        hands.lands_on(side)
+        hands.press()
+    hands.lands_on("Shoot its top")
+    expect(page.locator("#lift-says .verdict")).to_contain_text("Shoot its top")
+    lift = world.assessment().works.lifts["base.1"]
+    assert lift.passes_done == 5 and not lift.untamped and lift.moisture and lift.spread
+    print(f"\na whole lift: {hands.tabs} Tabs")
+    assert hands.tabs <= MOST_TABS
+
+
+def test_sign_offs_lead_on_from_question_to_question(field_world, person) -> None:
+    world = field_world(job_file=FOOT)
+    world.shoot_all()
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=subgrade")
+    hands = Hands(page)
+    asks = [ask.ask.asks for ask in world.assessment().asked("subgrade") if not ask.ask.photo]
+    hands.to("Yes")
+    for n, _ask in enumerate(asks, start=1):
+        hands.press()
+        expect(page.locator("#stage button[value=yes]")).to_have_count(len(asks) - n)
+        hands.lands_on("Yes" if n < len(asks) else "Photo")
+    assert hands.tabs <= MOST_TABS
+
+
+def test_every_length_of_the_set_out_is_typed_without_a_tab(field_world, person) -> None:
+    world = field_world(job_file=FOOT, brief_signed=False)
+    world.sign("brief")
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/set-out/")
+    expect(page.locator("#entry")).to_be_focused()
+    left = world.assessment().set_out.still_to_tape
+    for n, (start, end) in enumerate(left, start=1):
+        page.keyboard.type(f"{world.assessment().set_out.planned(start, end):.3f}")
+        page.keyboard.press("Enter")
+        expect(page.locator("#pegs-taped table tr")).to_have_count(n + 1)
+        expect(page.locator("#entry")).to_be_focused()
+    assert not world.assessment().set_out.still_to_tape
+
+
+def test_a_thickness_typed_and_a_box_ticked_at_once_can_be_kept(field_world, person) -> None:
+    """The answer to the first is given up for the second: nothing was lost but that."""
+    world = field_world(brief_signed=False)
+    page = person(world, "lead")
+    page.route("**/base/?*", lambda route: (page.wait_for_timeout(700), route.continue_()))
+    page.goto(f"/jobs/{world.job.id}/base/")
+    page.locator("details:has([name=dense_strip]) > summary").click()
+    page.locator("#id_base-0-thickness").fill("170")
+    page.wait_for_timeout(450)
+    page.locator("[name=dense_strip]").check()
+    expect(page.locator("#base-depth .figure")).to_contain_text("275 mm")
+    expect(page.locator("#signal")).to_be_hidden()
+    expect(page.locator("#told")).to_be_empty()
+    page.unroute("**/base/?*")
+    page.click("button:has-text('Keep as version 2')")
+    expect(page.locator("nav[aria-label=Base]")).to_contain_text("version 2")
+    assert world.assessment().job.specification.details.dense_strip
