@@ -10,7 +10,7 @@ import shapely
 from groundwork.base import SurfaceKey
 from groundwork.drainage import kept_lines, outlets
 from groundwork.job import Job
-from groundwork.ponding import standing_water
+from groundwork.ponding import Standing, standing_water
 from groundwork.surface import Point
 from groundwork.surroundings import Feature
 from groundwork.tin import Mesh, NoSurface, lay_mesh
@@ -41,17 +41,24 @@ class DesignedWater:
         return self.puddles[0].depth if self.puddles else 0.0
 
 
-def designed_water(job: Job) -> DesignedWater | None:
-    """What rain does on a job's finished surface as designed: facets are planes, so that their corners, and those of
-    the area and its ways out, say all of it. None where the facets make no surface."""
+def designed_standing(job: Job) -> Standing | None:
+    """Where water stands on a job's finished surface as designed: facets are planes, so that their corners, and those
+    of the area and its ways out, say all of it. None where the facets make no surface."""
     mesh = _mesh(job.outline, tuple(facet.outline for facet in job.facets), job.ways_out)
     if mesh is None:
         return None
     levels = job.design.level_at(*mesh.points.T)
-    found = standing_water(mesh, levels, outlets(mesh, job.area, job.ways_out, None, SurfaceKey.FINISHED))
+    return standing_water(mesh, levels, outlets(mesh, job.area, job.ways_out, None, SurfaceKey.FINISHED))
+
+
+def designed_water(job: Job) -> DesignedWater | None:
+    """What rain does on a job's finished surface as designed. None where the facets make no surface."""
+    found = designed_standing(job)
+    if found is None:
+        return None
+    places = found.mesh.points
     return DesignedWater(
-        tuple(DesignedPuddle(p.depth, p.area, _place(mesh.points[p.lowest])) for p in found.puddles),
-        found.trapped > 0,
+        tuple(DesignedPuddle(p.depth, p.area, _place(places[p.lowest])) for p in found.puddles), found.trapped > 0
     )
 
 

@@ -10,9 +10,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy import sparse
 from scipy.sparse import csgraph
+from shapely.geometry.base import BaseGeometry
 
 from groundwork.tin import Bools, Floats, Ints, Mesh, above
 
@@ -62,6 +64,24 @@ class Standing:
     def trapped(self) -> float:
         """The plan area from which no outlet is reached, m²."""
         return float(self.mesh.areas[self.landlocked[self.mesh.triangles].any(axis=1)].sum())
+
+    def pool(self, number: int) -> BaseGeometry:
+        """The outline of a puddle at its fullest: the part of its triangles under its level."""
+        level, parts = self.puddles[number].level, []
+        for triangle in np.flatnonzero(self.of_triangle == number):
+            corners, levels = (of[self.mesh.triangles[triangle]] for of in (self.mesh.points, self.surface))
+            ring: list[tuple[float, float]] = []
+            for n in range(3):
+                (x1, y1), (x2, y2) = corners[n], corners[(n + 1) % 3]
+                one, other = levels[n] - level, levels[(n + 1) % 3] - level
+                if one < 0:
+                    ring.append((x1, y1))
+                if (one < 0) != (other < 0):
+                    share = one / (one - other)
+                    ring.append((x1 + share * (x2 - x1), y1 + share * (y2 - y1)))
+            if len(ring) > 2:
+                parts.append(shapely.Polygon(ring))
+        return shapely.union_all(parts).buffer(0)
 
 
 def standing_water(mesh: Mesh, surface: Floats, outlets: Bools) -> Standing:

@@ -11,8 +11,8 @@ from tests.conftest import DRAINED_PAD
 pytestmark = pytest.mark.browser
 FOOT = DRAINED_PAD.replace('"traffic": "drive"', '"traffic": "foot"')
 MOST_TABS = 40
-CALLED = """((at) => (at.getAttribute("aria-label") || at.labels?.[0]?.innerText || at.innerText || at.name || "").trim())
-(document.activeElement)"""
+CALLED = """((at) => (at.getAttribute("aria-label") || at.labels?.[0]?.innerText || at.innerText || at.name || "")
+.trim())(document.activeElement)"""
 
 
 class Hands:

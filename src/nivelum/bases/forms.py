@@ -19,7 +19,7 @@ from groundwork.cone import ConeLogError, parse_log
 from groundwork.falls import FallRange
 from groundwork.layout import LayoutError, Piece, as_drawn, meeting_at, one_plane, to_gully
 from groundwork.materials import catalogue
-from groundwork.measure import MeasureError, Unit, format_amount, format_place
+from groundwork.measure import MeasureError, Unit, format_amount, format_place, in_system
 from groundwork.outline import line
 from groundwork.schools import school, schools
 from nivelum.jobs.fields import FallField, layer_field, plan_field
@@ -58,7 +58,7 @@ class SpecificationForm(forms.Form):
         for key, role, layer in self.rows:
             thickness = "" if layer is None else bare(layer.thickness, unit)
             self.fields[f"{key}-thickness"] = layer_field(unit, required=role is Role.PAVING, initial=thickness)
-            materials = _materials(self.before.school, role, layer)
+            materials = _materials(self.before.school, role, layer, unit)
             first = layer.material if layer else next(iter(materials), None)
             self.fields[f"{key}-material"] = forms.ChoiceField(
                 choices=list(materials.items()), initial=first, required=False
@@ -183,19 +183,19 @@ def _rows(specification: BaseSpecification) -> Iterable[tuple[str, Role, Layer |
             yield f"{slug}-{number}", role, layer
 
 
-def _materials(key: str, role: Role, layer: Layer | None) -> dict[str, str]:
+def _materials(key: str, role: Role, layer: Layer | None, unit: Unit) -> dict[str, str]:
     """What a layer may be made of: what it is, what the school uses, everything else used in that place."""
-    return _materials_in(get_language(), key, role, layer.material if layer else None)
+    return _materials_in(get_language(), key, role, layer.material if layer else None, unit)
 
 
 @lru_cache(maxsize=512)
-def _materials_in(language: str | None, key: str, role: Role, present: str | None) -> dict[str, str]:
+def _materials_in(language: str | None, key: str, role: Role, present: str | None, unit: Unit) -> dict[str, str]:
     used = list(school(key).by_role[role].materials) if role in school(key).by_role else []
     others = [m for s in schools().values() if role in s.by_role for m in s.by_role[role].materials]
     if role is Role.BEDDING:
         others.append(catalogue()["stone-dust"])
     first = [catalogue()[present]] if present else []
-    return {m.key: _(m.title) for m in (*first, *used, *others)}
+    return {m.key: in_system(_(m.title), unit) for m in (*first, *used, *others)}
 
 
 def _fills(present: str) -> list[tuple[str, str]]:

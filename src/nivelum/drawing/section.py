@@ -4,7 +4,7 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Layer, Role, SurfaceKey
-from groundwork.measure import Unit, format_amount, format_level
+from groundwork.measure import Unit, format_amount, format_level, in_system
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.stake import Label, spread
 
@@ -48,7 +48,7 @@ def section(
         if layer.role is Role.PAVING:
             _joints(root, upper, lower, per_metre, specification.details.joint.width)
         made_of = f"{format_amount(thickness, unit)} {_(layer.role)}"
-        lines = ((made_of, "figure"), (_(layer.made_of.title), "what"))
+        lines = ((made_of, "figure"), (in_system(_(layer.made_of.title), unit), "what"))
         labels.append(Label((upper + lower) / 2, lines[:1] if narrow else lines))
         if layer.role in specification.details.fabric_under:
             add(root, "path", class_="fabric", d=_fabric(lower))

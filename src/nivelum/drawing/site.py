@@ -11,8 +11,10 @@ from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.brief import FixedHeight, HeightKind
+from groundwork.designed import MOST_STANDING, designed_standing
 from groundwork.job import Job
 from groundwork.measure import Unit, format_level
+from groundwork.soundness import Case
 from groundwork.surface import Point
 from groundwork.surroundings import Feature
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
@@ -27,6 +29,7 @@ from nivelum.drawing.surroundings import (
     scale_bar,
     surroundings,
 )
+from nivelum.drawing.water import number_of, outline_of, ripple
 
 HEIGHT_MARKS = {
     HeightKind.THRESHOLD: "M-11 5H11M-11 5V-5H2",
@@ -42,18 +45,20 @@ ANY_BASE = BaseSpecification("dense", (Layer(Role.PAVING, "concrete-block", 0.08
 
 @dataclass(frozen=True)
 class Shown:
-    """What a site plan shows beside the area: levels at facet corners, names of corners and sides, a cut, a point."""
+    """What a site plan shows beside the area: levels at facet corners, names of corners and sides, a cut, a point,
+    and the water that would stand on it."""
 
     levels: bool = False
     names: bool = False
     cut: tuple[Point, Point] | None = None
     point: Point | None = None
+    pools: bool = False
 
 
 def site_plan(job: Job, unit: Unit, shown: Shown) -> SafeString:
     """The plan of what is designed, to scale; drawn once as long as nothing on it changes."""
     site = replace(job, specification=ANY_BASE, entries=(), sign_offs=(), acceptances=(), version=0)
-    return _site_plan(site, unit, shown, get_language())
+    return _site_plan(site, unit, replace(shown, pools=not Case(job).soaks), get_language())
 
 
 @lru_cache(maxsize=64)
@@ -68,6 +73,8 @@ def _site_plan(job: Job, unit: Unit, shown: Shown, language: str | None) -> Safe
     middles = ((x + side * (15 + length / 2), y + down) for _height, (x, y), length, side, down in labels)
     taken: Taken = (*corners, *middles, *(scale.to_sheet(m.at) for m in job.marks))
     surroundings(root, job, scale, taken)
+    if shown.pools:
+        _pools(root, job, scale, unit)
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
     if shown.levels:
@@ -82,6 +89,19 @@ def _site_plan(job: Job, unit: Unit, shown: Shown, language: str | None) -> Safe
         add(root, "path", class_="point", d="M0 -9V9M-9 0H9", transform=f"translate({x:.1f} {y:.1f})")
     scale_bar(root, scale, height, unit)
     return finished(root)
+
+
+def _pools(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
+    """Water that would stand on the surface as it is designed."""
+    standing = designed_standing(job)
+    deep = [p for p in standing.puddles if p.depth > MOST_STANDING] if standing and not standing.trapped else []
+    if standing is None or not deep:
+        return
+    ripple(root)
+    for number, puddle in enumerate(deep):
+        pool = standing.pool(number)
+        add(root, "path", class_="pool", d=outline_of(pool, scale))
+        number_of(root, number + 1, puddle, pool, scale, unit)
 
 
 def outline_plan(outline: Sequence[Point], features: Sequence[Feature], unit: Unit) -> SafeString:

@@ -44,9 +44,9 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Where the rain runs and stands"), "plan wet")
     textures(root)
-    _ripple(root)
+    ripple(root)
     puddles = shown_puddles(built)
-    pools = [_pool(built, n) for n in range(len(puddles))]
+    pools = [built.water.pool(n) for n in range(len(puddles))]
     taken = tuple(scale.to_sheet((p.x, p.y)) for pool in pools for p in [pool.representative_point()])
     surroundings(root, job, scale, taken or ((0.0, 0.0),))
     not_known(root, built, scale)
@@ -57,7 +57,7 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
     for pool in pools:
         add(root, "path", class_="pool", d=outline_of(pool, scale))
     for number, (puddle, pool) in enumerate(zip(puddles, pools, strict=True), start=1):
-        _number(root, number, puddle, pool, scale, unit)
+        number_of(root, number, puddle, pool, scale, unit)
     for change in fix.changes if fix else ():
         x, y = scale.to_sheet(change.station.at)
         group = add(root, "g", class_="work", transform=f"translate({x:.1f} {y:.1f})")
@@ -70,7 +70,7 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
     return finished(root)
 
 
-def _ripple(root: Element) -> None:
+def ripple(root: Element) -> None:
     """Standing water's own pattern, so that it is seen without colour."""
     defs = add(root, "defs")
     pattern = add(defs, "pattern", id="ripple", width=22, height=11, patternUnits="userSpaceOnUse")
@@ -115,28 +115,8 @@ def outline_of(shape: BaseGeometry, scale: Scale) -> str:
     return found
 
 
-def _pool(built: AsBuilt, number: int) -> BaseGeometry:
-    """The outline of a puddle at its fullest: the part of its triangles under its level."""
-    puddle = built.water.puddles[number]
-    parts = []
-    for triangle in np.flatnonzero(built.water.of_triangle == number):
-        corners = built.mesh.points[built.mesh.triangles[triangle]]
-        levels = built.levels[built.mesh.triangles[triangle]]
-        ring: list[Point] = []
-        for n in range(3):
-            (x1, y1), (x2, y2) = corners[n], corners[(n + 1) % 3]
-            one, other = levels[n] - puddle.level, levels[(n + 1) % 3] - puddle.level
-            if one < 0:
-                ring.append((x1, y1))
-            if (one < 0) != (other < 0):
-                share = one / (one - other)
-                ring.append((x1 + share * (x2 - x1), y1 + share * (y2 - y1)))
-        if len(ring) > 2:
-            parts.append(shapely.Polygon(ring))
-    return shapely.union_all(parts).buffer(0)
-
-
-def _number(root: Element, number: int, puddle: Puddle, pool: BaseGeometry, scale: Scale, unit: Unit) -> None:
+def number_of(root: Element, number: int, puddle: Puddle, pool: BaseGeometry, scale: Scale, unit: Unit) -> None:
+    """A puddle's number with how deep it is, in its middle."""
     middle = pool.representative_point()
     x, y = scale.to_sheet((middle.x, middle.y))
     group = add(root, "g", class_="pool-number", transform=f"translate({x:.1f} {y:.1f})")

@@ -13,7 +13,7 @@ from groundwork.cone import ConeLogError, parse_log
 from groundwork.laboratory import NotACurve, curve
 from groundwork.machines import Machine, MachineKind
 from groundwork.materials import STONE, catalogue
-from groundwork.measure import POUND_A_CUBIC_FOOT, MeasureError, Unit, parse_length
+from groundwork.measure import POUND_A_CUBIC_FOOT, MeasureError, Unit, in_system, parse_length
 from groundwork.surface import Point
 from groundwork.works import Works
 from nivelum.jobs.fields import PhotoField, layer_field, rod_field
@@ -233,7 +233,7 @@ class LaboratoryForm(WorkForm):
     by = forms.CharField(max_length=80, required=False, label=gettext_lazy("Laboratory"))
 
     def more(self) -> None:
-        stone = [(key, m.title) for key, m in catalogue().items() if m.family in STONE]
+        stone = [(key, in_system(_(m.title), self.unit)) for key, m in catalogue().items() if m.family in STONE]
         self.fields["material"] = forms.ChoiceField(choices=stone, label=_("Material"))
 
     def clean_points(self) -> list[tuple[float, float]]:
@@ -441,7 +441,7 @@ class DeliveredForm(WorkForm):
     photo = PhotoField(required=False, label=gettext_lazy("Photo of the ticket"))
 
     def more(self) -> None:
-        materials = [(key, m.title) for key, m in catalogue().items()]
+        materials = [(key, in_system(_(m.title), self.unit)) for key, m in catalogue().items() if not m.is_there]
         self.fields["material"] = forms.ChoiceField(choices=materials, label=_("Material"))
         factor = 1000.0 if self.unit.is_metric else 907.18474
         name = _("Tonnes") if self.unit.is_metric else _("Tons")

@@ -115,6 +115,12 @@ def says(words: Words, unit: Unit) -> SafeString:
 
 
 @register.filter
+def sized(text: str, unit: Unit) -> str:
+    """A sentence of the core in the reader's language, its millimetres as the crew's system has them."""
+    return measure.in_system(gettext(text) if text else "", unit)
+
+
+@register.filter
 def standing_word(standing: Standing) -> str:
     return str(STANDING_WORDS[standing])
 
