@@ -48,7 +48,7 @@ class Wire:
             try:
                 if not self.whole:
                     raise OSError
-                far = socket.create_connection(("127.0.0.1", self._to), 2)
+                far = socket.create_connection(("127.0.0.1", self._to), 20)
                 far.settimeout(None)
             except OSError:
                 near.close()

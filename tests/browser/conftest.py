@@ -17,9 +17,9 @@ from tests.conftest import PASSWORD, World, make_world
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
-PATIENCE = 25_000
+PATIENCE = 45_000
 """Milliseconds: a shared machine stands still for seconds now and then."""
-expect.set_options(timeout=PATIENCE / 2)
+expect.set_options(timeout=PATIENCE)
 
 
 @pytest.fixture(scope="session")

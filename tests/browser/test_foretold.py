@@ -52,7 +52,8 @@ def typed(metres: float, chance: random.Random) -> str:
         f"{metres * 1000:.0f}", f"{metres:.3f}", f"{metres:.4f} m", f"{metres * 1000:.1f} mm",
         f"{metres * 100:.2f} cm", f"{metres:.3f}".replace(".", ","), f"{metres / FOOT:.3f}'", f" {metres:.2f} ",
         f"{feet}' {inches} {part}/16\"", f"{feet}-{inches}", f"{feet} ft {inches}\"", f"{inches} {part}/16″",
-        f"{metres / INCH:.2f}\"", f"{feet}′{inches}½",
+        f"{metres / INCH:.2f}\"", f"{feet}′{inches}½", f"{feet}ft{inches}in", f"{feet} feet {inches}",
+        f"{metres:.3f} metres", f"{metres * 1000:.0f} millimeters", f"{metres / FOOT:.2f}'".replace(".", ","),
         "", "wet", f"-{metres:.3f}", f"{metres:.3f} km", "13/8\"", "4' 13\"",
     )  # fmt: skip
     return chance.choice(forms)

@@ -556,10 +556,17 @@ def axe(page: Page, width: int) -> None:
     assert page.evaluate("document.documentElement.scrollWidth") <= width, page.url
 
 
-def settled(page: Page, wire: Wire) -> int:
-    """What has come over the wire once nothing comes any more."""
-    came = -1
-    while came != wire.came:
+def kept(page: Page) -> dict[str, int]:
+    """How many files and pages the worker keeps."""
+    return page.evaluate("""async () => Object.fromEntries(await Promise.all((await caches.keys())
+        .map(async (name) => [name, (await (await caches.open(name)).keys()).length])))""")
+
+
+def settled(page: Page, wire: Wire, **at_least: int) -> int:
+    """What has come over the wire once so much is kept and nothing comes any more."""
+    came, ends = -1, time.monotonic() + 2 * PATIENCE / 1000
+    while came != wire.came or any(kept(page).get(name, 0) < n for name, n in at_least.items()):
+        assert time.monotonic() < ends, f"{kept(page)} is kept"
         came = wire.came
         page.wait_for_timeout(3500)
     return came
@@ -575,8 +582,7 @@ def test_a_first_load_is_light_with_the_worker_too(with_machine: World, device, 
     page.context.add_cookies([{"name": "sessionid", "value": session, "url": wire.address}])
     page.route("**/rooms.json", lambda route: route.abort())
     page.goto(f"/jobs/{world.job.id}/ground/")
-    first = settled(page, wire)
-    assert page.evaluate("async () => (await (await caches.open('files')).keys()).length") >= 9
+    first = settled(page, wire, files=9)
     assert 100_000 < first <= 200_000
     page.reload()
     again = settled(page, wire)

@@ -142,9 +142,9 @@ def test_a_first_view_is_light(dug, person, site: str, browser) -> None:
 
     session.on("Network.loadingFinished", count)
     page.goto(f"/jobs/{dug.job.id}/ground/")
-    page.wait_for_timeout(800)
+    page.wait_for_load_state("networkidle")
     assert 20_000 < sent <= 200_000
     first, sent = sent, 0
     page.reload()
-    page.wait_for_timeout(800)
+    page.wait_for_load_state("networkidle")
     assert sent <= 30_000 < first

@@ -167,7 +167,7 @@ export async function ask(event) {
     if (signal) return;
   } else if (signal && event?.type !== "silence") return;
   try {
-    const response = await fetch("/signal/", { cache: "no-store", signal: AbortSignal.timeout(PATIENCE / 4) });
+    const response = await fetch("/signal/", { cache: "no-store", signal: AbortSignal.timeout(PATIENCE) });
     if (response.ok && response.headers.get("Nivelum-Signal")) setSignal(true, signedOut);
   } catch {
     setSignal(false);

@@ -9,6 +9,8 @@ const foretell = (() => {
   const LONGEST_ROD = 6;
   const VULGAR = { "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8" };
 
+  const PREFIXES = { milli: "mm", centi: "cm", undefined: "m" };
+
   function plain(text) {
     return text
       .replace(/[½¼¾⅛⅜⅝⅞]/g, (mark) => ` ${VULGAR[mark]}`)
@@ -16,8 +18,10 @@ const foretell = (() => {
       .toLowerCase()
       .replace(/\u2044/g, "/")
       .replace(/[−–]/g, "-")
-      .replace(/''|″|”|“|\binch(es)?\b|(?<=[\d\s])in\b\.?/g, '"')
-      .replace(/′|’|‘|ʹ|\b(?:feet|foot)\b|(?<=[\d\s])ft\b\.?/g, "'");
+      .replace(/(?<=\d),(?=\d)/g, ".")
+      .replace(/(?<![a-z])(milli|centi)?(?:metres?|meters?)(?![a-z])/g, (word, prefix) => PREFIXES[prefix])
+      .replace(/''|″|”|“|(?<![a-z])(?:inches|inch|in)(?![a-z])\.?/g, '"')
+      .replace(/′|’|‘|ʹ|(?<![a-z])(?:feet|foot|ft)(?![a-z])\.?/g, "'");
   }
 
   function inches(text) {

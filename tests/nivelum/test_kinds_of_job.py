@@ -1,0 +1,123 @@
+"""Jobs of every kind, begun from nothing through their addresses: what the brief asks is kept and asked again as it was
+typed, every page of each opens, and the crew's own small tools are good for what they are good for."""
+
+import uuid
+
+import pytest
+from tests.conftest import World
+from tests.nivelum.test_access import address
+from tests.nivelum.test_bases import keep, sheet_data, start, started
+from tests.nivelum.test_instruments import HTMX, hold, url
+from tests.nivelum.test_lift_room import send
+from tests.nivelum.test_sharing import JOB_ROUTES, READS
+
+from groundwork.entries import FallCheck
+from groundwork.schools import SCHOOLS
+
+PAVER = {"paver": "porcelain", "paver_thickness": "20", "joint": "4"}
+
+
+def begun(world: World, **typed) -> World:
+    assert start(world, **typed).status_code == 302
+    (world.job,) = started(world)
+    return world
+
+
+def test_the_brief_asks_for_the_paver_and_gives_back_what_was_typed(world: World) -> None:
+    brief = begun(world, **PAVER).assessment().job.brief
+    assert (brief.paver, round(brief.paver_thickness, 6), round(brief.joint, 6)) == ("porcelain", 0.02, 0.004)
+    shown = sheet_data(world)
+    assert (shown["paver"], float(shown["paver_thickness"]), float(shown["joint"])) == ("porcelain", 20, 4)
+    before = world.assessment().job
+    assert keep(world, "brief/", shown).status_code == 302 and world.assessment().job == before
+    # The pavers of the section are those of the brief, whichever school is taken.
+    for school in ("open", "dense"):
+        assert keep(world, "schools/take/", {"school": school}).status_code == 302
+        paving = world.assessment().job.specification.paving
+        assert paving.material == "porcelain" and paving.thickness == pytest.approx(0.02), school
+
+
+@pytest.mark.parametrize(
+    ("field", "typed"), [("paver_thickness", "thick"), ("paver_thickness", "-20"), ("joint", "2 m"), ("paver", "gold")]
+)
+def test_a_paver_that_cannot_be_is_said_beside_its_field(world: World, field: str, typed: str) -> None:
+    answer = start(world, **PAVER | {field: typed})
+    page = answer.content.decode()
+    assert answer.status_code == 422 and not started(world)
+    assert f'aria-describedby="id_{field}' in page or f'id_{field}_error' in page or f'{field}-wrong' in page
+    assert field == "paver" or f'value="{typed}"' in page
+
+
+OTHERS = {"by_others": "on"}
+KINDS = [
+    *((school, {}) for school in SCHOOLS if school != "overlay"),
+    ("overlay", {"sound_slab": "on"}),
+    ("dense", OTHERS),
+    ("open", OTHERS | {"side-0-along": "building", "side-0-name": "barn"}),
+]
+
+
+@pytest.mark.parametrize(("school", "typed"), KINDS, ids=[f"{k}{'-only' * bool(t)}" for k, t in KINDS])
+def test_every_page_of_every_kind_of_job_opens(world: World, school: str, typed: dict) -> None:
+    begun(world, **typed)
+    assert keep(world, "schools/take/", {"school": school}).status_code == 302
+    assessment = world.assessment()
+    assert assessment.job.specification.school == school
+    surfaces = [s.key for s in assessment.surfaces]
+    assert ("finished" in surfaces) == ("by_others" not in typed)
+    client = world.client("lead")
+    for name, names in JOB_ROUTES:
+        if name in READS | {"shares"}:
+            status = client.get(address(name, names, world), follow=True).status_code
+            assert status in (200, 404, 409), (name, status)
+    for surface in surfaces:
+        for room in ("ground", "water", "ground/surface", "ground/book", "ground/targets"):
+            assert client.get(url(world, f"{room}/?surface={surface}")).status_code == 200, (room, surface)
+        for ending in ("csv", "svg", "xml", "dxf"):
+            assert client.get(url(world, f"surface.{ending}?surface={surface}")).status_code in (200, 404, 409)
+    for stage in assessment.stages:
+        assert client.get(url(world, f"sign-offs/?stage={stage.key}")).status_code == 200, stage.key
+    for lift in (lift.key for lift in assessment.lifts):
+        for room in ("lifts", "lifts/tests", "lifts/spread-targets"):
+            assert client.get(url(world, f"{room}/?lift={lift}")).status_code == 200, (room, lift)
+
+
+def test_a_density_test_far_from_the_job_is_refused_beside_its_field(world: World) -> None:
+    answer = send(world, "gauge", place="X", at="10000 2", wet="2250", moisture="6")
+    page = answer.content.decode()
+    assert answer.status_code == 422 and "not on this area" in page and 'value="10000 2"' in page
+
+
+def test_the_slab_walk_takes_the_hand_tamper_it_asks_for(world: World) -> None:
+    begun(world)
+    keep(world, "schools/take/", {"school": "slab-walk"})
+    sent = {"name": "tamper", "kind": "hand tamper", "mass": "8", "width": "250", "length": "250"}
+    assert send(world, "machine", **sent).status_code == 302
+    (machine,) = world.assessment().works.machines
+    lift = world.assessment().lifts[0].key
+    assert send(world, "pass", machine=machine, direction="along", lift=lift).status_code == 302
+    assert "L01" not in {f.rule for f in world.assessment().findings}
+
+
+def test_a_fall_is_read_by_the_bubble_of_a_level_once_it_was_laid_on_a_known_fall(world: World) -> None:
+    client, lead = world.client("crew"), world.client("lead")
+    hold(world, client, "Straightedge")
+    data = {"surface": "formation", "station": "B1", "end": "A1", "length": "2.0", "gap": "", "bubble": "half out"}
+
+    def laid(**more):
+        return client.post(url(world, "ground/falls/"), {"entry_id": uuid.uuid4()} | data | more, **HTMX)
+
+    asked = laid()
+    assert asked.status_code == 422 and "known fall first" in asked.content.decode()
+    tool = world.crew.tools.get(name="Straightedge")
+    page = f"/crews/{world.crew.id}/tools/{tool.id}/"
+    known = {"name": "Straightedge", "reading_u": "1", "rate": "0"}
+    upside_down = lead.post(page, known | {"touching": "1:40", "half_out": "1:80"})
+    assert upside_down.status_code == 422 and 'value="1:40"' in upside_down.content.decode()
+    assert lead.post(page, known | {"touching": "1:80", "half_out": "1:40"}).status_code == 302
+    # By hand: designed 1:50; half out is 1:40, 50 mm in 2 m; touching is 1:80, 25 mm, under four fifths of the design.
+    assert "falls as it should" in laid().content.decode()
+    assert "too flat" in laid(bubble="touching").content.decode()
+    checks = list(world.assessment().of_kind(FallCheck).values())
+    assert [round(check.gap.metres, 6) for check in checks] == [0.05, 0.025]
+    assert all(check.instrument.reading_u > 0.001 for check in checks)  # a bubble is read more coarsely than a wedge
