@@ -283,7 +283,7 @@ def test_sent_twice_one_job_is_started(world: World) -> None:
         ({"height-0-level": ""}, "This is wanted too"),
         ({"height-0-name": "", "height-0-at": "", "height-0-level": ""}, "at least one known level"),
         ({"height-1-name": "door", "height-1-at": "X1", "height-1-level": "9.9"}, "two have the same name"),
-        ({"spacing": "0.01"}, "A station every"),
+        ({"spacing": "0.01"}, "Between 0.5 and 50 m"),
         ({"storm": "lots"}, "Enter a number"),
         ({"thing-0-name": "gully", "thing-0-places": "somewhere"}, "is no place"),
         ({"outlet_name": "ditch"}, "An outlet wants this too"),

@@ -1,11 +1,11 @@
-"""Jobs of every kind, begun from nothing through their addresses: what the brief asks is kept and asked again as it was
-typed, every page of each opens, and the crew's own small tools are good for what they are good for."""
+"""Jobs of every kind, begun from nothing through their addresses: what the brief asks is kept and asked again as it
+was typed, every page of each opens, and the crew's own small tools are good for what they are good for."""
 
 import re
 import uuid
 
 import pytest
-from tests.conftest import World
+from tests.conftest import World, make_world
 from tests.nivelum.test_access import address
 from tests.nivelum.test_bases import keep, sheet_data, start, started
 from tests.nivelum.test_instruments import HTMX, hold, url
@@ -40,7 +40,8 @@ def test_the_brief_asks_for_the_paver_and_gives_back_what_was_typed(world: World
 
 
 @pytest.mark.parametrize(
-    ("field", "typed"), [("paver_thickness", "thick"), ("paver_thickness", "-20"), ("joint", "2 m"), ("paver", "gold")]
+    ("field", "typed"),
+    [("paver_thickness", "thick"), ("paver_thickness", "-20"), ("joint", "2 m"), ("paver", "gold")],
 )
 def test_a_paver_that_cannot_be_is_said_beside_its_field(world: World, field: str, typed: str) -> None:
     answer = start(world, **PAVER | {field: typed})
@@ -48,6 +49,16 @@ def test_a_paver_that_cannot_be_is_said_beside_its_field(world: World, field: st
     assert answer.status_code == 422 and not started(world)
     assert re.search(rf'id="wrong-{field}"[^>]*>[^<]+<', page)
     assert field == "paver" or f'value="{typed}"' in page
+
+
+def test_a_crew_that_reads_feet_is_told_its_limits_in_feet(db) -> None:
+    world = make_world(rod="ft-in")
+    wrong = {"paver_thickness": "20", "joint": "3", "spacing": "200"}
+    page = start(world, **{"side-0-along": "free edge"} | wrong).content.decode()
+    said = {field: re.search(rf'id="wrong-{field}"[^>]*>([^<]*)<', page)[1] for field in wrong}
+    # 10 and 300 mm are 3/8″ and 12″ of a unit, 50 mm is 2″; 2′ to 164′ lie within 0.5 to 50 m (1.64′ to 164.04′).
+    assert "3/8″ to 12″" in said["paver_thickness"] and "2″" in said["joint"]
+    assert said["spacing"] == "Between 2 and 164 feet."
 
 
 OTHERS = {"by_others": "on"}

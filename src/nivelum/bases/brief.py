@@ -9,9 +9,9 @@ from django.utils.translation import gettext_lazy
 
 from groundwork.brief import Brief, DustControl, HeightKind, Neighbour, Season, Soil, Traffic
 from groundwork.materials import Family, catalogue
-from groundwork.measure import Unit
+from groundwork.measure import Unit, in_system
 from groundwork.site import AN_HOUR
-from nivelum.jobs.fields import FallField, layer_field, plan_field
+from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
 
 MARK = "mark"
@@ -99,7 +99,7 @@ class BriefForm(forms.Form):
     def clean_spacing(self) -> float:
         spacing = float(self.cleaned_data["spacing"].metres)
         if not 0.5 <= spacing <= 50:
-            raise forms.ValidationError(_("A station every 0.5 to 50 m."))
+            raise forms.ValidationError(between(0.5, 50, self.unit))
         return spacing
 
     def clean(self) -> dict[str, Any]:
@@ -110,11 +110,11 @@ class BriefForm(forms.Form):
                 if not data.get(name) and name not in self.errors:
                     self.add_error(name, _("An outlet wants this too."))
         if (thick := data.get("paver_thickness")) and not 0.010 <= thick.metres <= 0.300:
-            self.add_error("paver_thickness", _("Units are 10 to 300 mm thick."))
+            self.add_error("paver_thickness", in_system(_("Units are 10 to 300 mm thick."), self.unit))
         if (joint := data.get("joint")) and not 0 <= joint.metres <= 0.050:
-            self.add_error("joint", _("Joints are 0 to 50 mm wide."))
+            self.add_error("joint", in_system(_("Joints are 0 to 50 mm wide."), self.unit))
         if (run := data.get("outlet_run")) and not 0 <= run.metres <= 1000:
-            self.add_error("outlet_run", _("Between 0 and 1000 m."))
+            self.add_error("outlet_run", between(0, 1000, self.unit))
         if data.get("outlet_name") and data.get("outlet_fall", 1.0) < 1e-4:
             self.add_error("outlet_fall", _("A pipe has a fall, like 1:100."))
         return data
@@ -167,6 +167,7 @@ class HeightForm(forms.Form):
     at = forms.CharField(required=False, max_length=40)
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
+        self.unit = unit
         super().__init__(*arguments, **options)
         self.fields["level"] = plan_field(unit, required=False)
         self.fields["down"] = layer_field(unit, required=False)
@@ -183,10 +184,10 @@ class HeightForm(forms.Form):
                 if not data.get(name) and name not in self.errors:
                     self.add_error(name, _("This is wanted too."))
         if (level := data.get("level")) and not -1000 <= level.metres <= 9000:
-            self.add_error("level", _("Between −1000 and 9000 m."))
+            self.add_error("level", between(-1000, 9000, self.unit))
         for name in ("down", "up"):
             if (play := data.get(name)) and not 0 <= play.metres <= 1:
-                self.add_error(name, _("Between 0 and 1 m."))
+                self.add_error(name, between(0, 1, self.unit))
         return data
 
 

@@ -22,7 +22,7 @@ from groundwork.materials import catalogue
 from groundwork.measure import MeasureError, Unit, format_amount, format_place, in_system
 from groundwork.outline import line
 from groundwork.schools import school, schools
-from nivelum.jobs.fields import FallField, layer_field, plan_field
+from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
 
 NOTHING = ""
@@ -124,13 +124,13 @@ class SpecificationForm(forms.Form):
                 under.add(role)
         for name in ("joint_width", "margin", "fabric_overlap", "settlement"):
             if not 0 <= data[name].metres <= 3:
-                self.add_error(name, _("Between 0 and 3 m."))
+                self.add_error(name, between(0, 3, self.job.unit))
         least, most = data["maker_least"], data["maker_most"]
         if (least is None) != (most is None) or (least and most and least.metres > most.metres):
             self.add_error("maker_most", _("Give both, the least first, or neither."))
         apart = data["concrete_joints"]
         if apart is not None and not 0 < apart.metres <= 100:
-            self.add_error("concrete_joints", _("Between 0 and 100 m."))
+            self.add_error("concrete_joints", between(0, 100, self.job.unit))
         if not self.errors:
             self._build(data, tuple(layers), frozenset(under))
         return data

@@ -1,5 +1,6 @@
 """Form fields for what people read off rods, tapes and plans: typed as they like, cleaned to metres with the text."""
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -7,7 +8,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 
-from groundwork.measure import Measured, MeasureError, Unit, parse_fall, parse_layer, parse_length, parse_rod
+from groundwork.measure import FOOT, Measured, MeasureError, Unit, parse_fall, parse_layer, parse_length, parse_rod
 from nivelum.jobs.photos import Photo, photo_of
 
 
@@ -27,6 +28,14 @@ class MeasuredField(forms.CharField):
             return self.parse(text, self.unit)
         except MeasureError as error:
             raise ValidationError(str(error)) from error
+
+
+def between(least: float, most: float, unit: Unit) -> str:
+    """What is said of a length outside `least` to `most` metres: in whole feet inside them where the crew reads feet."""
+    if unit.is_metric:
+        return _("Between {least} and {most} m.").format(least=f"{least:g}".replace("-", "−"), most=f"{most:g}")
+    low, high = math.ceil(least / FOOT), math.floor(most / FOOT)
+    return _("Between {least} and {most} feet.").format(least=f"{low}".replace("-", "−"), most=high)
 
 
 def rod_field(unit: Unit) -> MeasuredField:

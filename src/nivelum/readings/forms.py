@@ -13,7 +13,7 @@ from groundwork.bubble import Bubble, SpiritLevel
 from groundwork.kit import Instrument, Method
 from groundwork.measure import Measured, Unit, parse_bar, parse_signed
 from groundwork.references import HIGHEST_TIE, tied
-from nivelum.jobs.fields import MeasuredField, layer_field, rod_field
+from nivelum.jobs.fields import MeasuredField, between, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
 
 FARTHEST = 10_000
@@ -117,7 +117,7 @@ class StringForm(AnchorForm):
             self.add_error("end", _("A string goes to another place."))
         height: Measured | None = data.get("start_height")
         if height and not 0 < height.metres <= HIGHEST_TIE:
-            self.add_error("start_height", _("Tie it above the finished level, at most 2 m."))
+            self.add_error("start_height", between(0, HIGHEST_TIE, self.assessment.job.unit))
         return data
 
     def value(self) -> entries.StringLine:

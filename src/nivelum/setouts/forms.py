@@ -11,7 +11,7 @@ from groundwork.assess import Assessment
 from groundwork.measure import Unit
 from groundwork.references import HIGHEST_TIE
 from groundwork.services import USUAL_LIFE
-from nivelum.jobs.fields import layer_field, plan_field
+from nivelum.jobs.fields import between, layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
 
 
@@ -115,11 +115,12 @@ class StringTableForm(forms.Form):
 
     def __init__(self, *arguments: Any, assessment: Assessment, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        self.unit = assessment.job.unit
         self.fields["height"] = layer_field(assessment.job.unit)
         self.fields["surface"] = forms.ChoiceField(choices=[(s.key, s.key) for s in assessment.surfaces])
 
     def clean_height(self) -> Any:
         height = self.cleaned_data["height"]
         if not 0 <= height.metres <= HIGHEST_TIE:
-            raise forms.ValidationError(_("Between the finished level and 2 m above it."))
+            raise forms.ValidationError(between(0, HIGHEST_TIE, self.unit))
         return height
