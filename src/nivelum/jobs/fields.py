@@ -31,7 +31,7 @@ class MeasuredField(forms.CharField):
 
 
 def between(least: float, most: float, unit: Unit) -> str:
-    """What is said of a length outside `least` to `most` metres: in whole feet inside them where the crew reads feet."""
+    """What is said of a length outside `least` to `most` metres; in whole feet inside them for feet-readers."""
     if unit.is_metric:
         return _("Between {least} and {most} m.").format(least=f"{least:g}".replace("-", "−"), most=f"{most:g}")
     low, high = math.ceil(least / FOOT), math.floor(most / FOOT)
