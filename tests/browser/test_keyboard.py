@@ -1,10 +1,11 @@
 """By keyboard alone: after a press the focus is on what comes next, never back at the top of the page. And what is
 given up for something newer is no lost signal."""
 
+import time
 import uuid
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import DRAINED_PAD
 
@@ -71,10 +72,20 @@ def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
     assert hands.tabs <= MOST_TABS
 
 
-def test_sign_offs_lead_on_from_question_to_question(field_world, person) -> None:
+def late(route: Route) -> None:
+    """The answer to a press comes after the news of what it wrote, as on a thin signal."""
+    answer = route.fetch()
+    time.sleep(0.8)
+    route.fulfill(response=answer)
+
+
+@pytest.mark.parametrize("slow", [False, True], ids=["quick", "slow"])
+def test_sign_offs_lead_on_from_question_to_question(field_world, person, slow: bool) -> None:
     world = field_world(job_file=FOOT)
     world.shoot_all()
     page = person(world, "lead")
+    if slow:
+        page.route("**/sign-offs/looks/", late)
     page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=subgrade")
     hands = Hands(page)
     asks = [ask.ask.asks for ask in world.assessment().asked("subgrade") if not ask.ask.photo]

@@ -210,19 +210,25 @@ const isThere = (control) => control && control.getClientRects().length > 0 && !
 const isLost = () => !document.activeElement || document.activeElement === document.body;
 let held = null;
 let pressed = false;
+let sent = 0; // presses on their way: others' news may come before their answers, and the next press before either
 
 const hold = () => {
   const control = document.activeElement;
   if (control && control !== document.body && control.matches(CONTROLS)) held = controlKey(control);
 };
 document.addEventListener("htmx:beforeRequest", (event) => {
-  if (event.detail.requestConfig.verb !== "post") return;
+  if (!isPress(event)) return;
   pressed = true;
   hold();
 });
+const isPress = (event) => event.detail.requestConfig.verb === "post";
+document.addEventListener("htmx:beforeSend", (event) => isPress(event) && (sent += 1));
+document.addEventListener("htmx:afterRequest", (event) => isPress(event) && (sent -= 1));
 document.addEventListener("htmx:beforeSwap", hold, true);
 document.addEventListener("htmx:oobBeforeSwap", hold, true);
 document.addEventListener("htmx:afterSettle", () => setTimeout(goOn));
+
+const done = () => ([pressed, held] = [pressed && sent > 0, null]);
 
 function goOn() {
   const main = document.getElementById("main");
@@ -231,13 +237,13 @@ function goOn() {
   const wrong = () => pressed && main.querySelector("[aria-invalid=true]");
   const first = () => pressed && [...main.querySelectorAll(".press:not(.quiet)")].find(isThere);
   if (!isLost() && !(pressed && (wrong() || marked()))) {
-    if (pressed) [pressed, held] = [false, null];
+    if (pressed) done();
     return;
   }
   const next = wrong() || (pressed ? marked() || same() || first() : same());
   if (next) next.focus();
   else if (pressed) main.focus();
-  if (next || pressed) [pressed, held] = [false, null];
+  if (next || pressed) done();
 }
 
 // A form that leads to another page: there too the focus is not left at the top.
