@@ -50,7 +50,7 @@ def _surface_changed(surface: str, stations: tuple[str, ...], then: Assessment, 
     if before.tolerance != after.tolerance:
         return Words(
             "The limits are {high} above and {low} below the design now.",
-            {"high": after.tolerance.high, "low": after.tolerance.low},
+            limits={"high": after.tolerance.high, "low": after.tolerance.low},
         )
     return None
 

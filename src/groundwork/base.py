@@ -11,7 +11,7 @@ from functools import cached_property
 from itertools import groupby
 
 from groundwork.materials import DRAINING, Family, Material, material
-from groundwork.measure import in_kind
+from groundwork.measure import Unit, in_kind, trade
 
 
 class Role(StrEnum):
@@ -46,6 +46,10 @@ class Tolerance:
     def __post_init__(self) -> None:
         if self.high <= 0 or self.low <= 0:
             raise ValueError("a tolerance needs room on both sides: more than 0 above and below")
+
+    def in_trade(self, unit: Unit) -> "Tolerance":
+        """These limits for a crew: where its trade writes a size that is wider, 1/4″ for 6 mm, that is inside."""
+        return Tolerance(max(self.high, trade(self.high, unit)), max(self.low, trade(self.low, unit)))
 
 
 FORMATION_TOLERANCE = Tolerance(high=0.020, low=0.030)

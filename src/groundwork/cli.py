@@ -223,7 +223,10 @@ def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[
     return {
         "surface": surface.key,
         "below_finished_mm": round(surface.depth * 1000, 1),
-        "tolerance_mm": {"high": survey.tolerance.high * 1000, "low": survey.tolerance.low * 1000},
+        "tolerance_mm": {
+            "high": round(survey.tolerance.high * 1000, 3),
+            "low": round(survey.tolerance.low * 1000, 3),
+        },
         "left": survey.left,
         "stations": [station(answer) for answer in survey.answers.values()],
         "findings": [finding_data(f, unit) for f in assessment.surface_findings(surface.key)]

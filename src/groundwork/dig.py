@@ -28,9 +28,9 @@ def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) ->
             names = tuple(a.station.name for a in at)
             yield Finding(rule, Severity.STOP, words, limit, why, cure, _source(rule), names)
 
-    above = Words("at most {high} above design", {"high": high})
-    below = Words("at most {low} below design", {"low": low})
-    both = Words("{high} above to {low} below design, sure of it", {"high": high, "low": low})
+    above = Words("at most {high} above design", limits={"high": high})
+    below = Words("at most {low} below design", limits={"low": low})
+    both = Words("{high} above to {low} below design, sure of it", limits={"high": high, "low": low})
     settles = "Soil put back settles under load; stone compacted in lifts does not."
     yield from stop(
         "D02", Standing.DIG, "{n} not deep enough, up to {worst} high", above,

@@ -172,7 +172,7 @@ class Judged:
 
     @property
     def tolerance(self) -> Tolerance:
-        return self.job.specification.formation_tolerance
+        return self.job.specification.formation_tolerance.in_trade(self.job.unit)
 
     @cached_property
     def _finished(self) -> list[float]:
@@ -194,7 +194,7 @@ class Judged:
         """A surface as shot. Raises `KeyError` where this base has no such surface."""
         if surface not in self._surveys:
             of = self.job.specification.surface(surface)
-            tolerance = self.job.specification.tolerance(of)
+            tolerance = self.job.specification.tolerance(of).in_trade(self.job.unit)
             self._surveys[surface] = Survey(
                 of,
                 tolerance,

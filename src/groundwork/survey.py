@@ -154,8 +154,8 @@ class Survey:
     def _level_findings(self) -> Iterator[Finding]:
         rule = "F01" if self.surface.kind in (SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED) else "L06"
         sure = "" if self.surface.kind in SIMPLE else ", sure of it"
-        limit = Words("{high} above to {low} below design" + sure,
-                      {"high": self.tolerance.high, "low": self.tolerance.low})  # fmt: skip
+        limits = {"high": self.tolerance.high, "low": self.tolerance.low}
+        limit = Words("{high} above to {low} below design" + sure, limits=limits)
         for standing, found, cure in (
             (Standing.HIGH, "{n} too high, up to {worst}", "Take it down to the target and shoot again."),
             (Standing.LOW, "{n} too low, up to {worst}", "Make it up as each station says and shoot again."),

@@ -199,3 +199,27 @@ def test_a_formation_high_within_its_limit_leaves_the_base_short_and_says_so() -
         ground = assess(replace(PAD, entries=shot_everywhere(high))).ground.values()
         found = [f for f in formation_findings(ground, Tolerance(0.020, 0.030)) if f.rule == "D02"]
         assert [f.severity for f in found] == (["warning"] if said else [])
+
+
+def test_limits_of_surfaces_are_those_a_crew_reads_in_inches() -> None:
+    """As the trade writes them, worked by hand: 20 and 30 mm are 3/4″ and 1 1/4″, 10 mm is 3/8″, 6 mm is 1/4″: what
+    is typed as its limit is shown is inside, and a sixteenth more is not."""
+    feet = assess(replace(PAD, unit=Unit.FEET_INCHES))
+    shown = {"formation": ("3/4″", "1 1/4″"), "base": ("3/8″", "3/8″"), "finished": ("1/4″", "1/4″")}
+    inches = {"formation": (0.75, 1.25), "base": (0.375, 0.375), "finished": (0.25, 0.25)}
+    for key, words in shown.items():
+        limits, (high, low) = feet.survey(key).tolerance, inches[key]
+        assert (format_limit(limits.high, feet.job.unit), format_limit(limits.low, feet.job.unit)) == words
+        assert limits.high >= high * INCH - 1e-9 and limits.low >= low * INCH - 1e-9
+        assert limits.high < (high + 1 / 16) * INCH and limits.low < (low + 1 / 16) * INCH
+        assert (
+            call(high * INCH, 0.002, limits, simple=True)
+            is call(-low * INCH, 0.002, limits, simple=True)
+            is Call.GOOD
+        )
+        assert call((high + 1 / 16) * INCH, 0.0001, limits, simple=True) is Call.HIGH
+    assert feet.tolerance == feet.survey("formation").tolerance
+    metric = assess(PAD)
+    assert metric.tolerance == Tolerance(0.02, 0.03) and metric.survey("finished").tolerance == Tolerance(
+        0.006, 0.006
+    )

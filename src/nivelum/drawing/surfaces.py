@@ -18,7 +18,7 @@ from groundwork.bands import bands, label_place
 from groundwork.base import LEAST_OF_BASE
 from groundwork.coverage import most_useful
 from groundwork.fallcheck import SHARE, FallCall
-from groundwork.measure import Unit, format_amount, format_distance, format_fall
+from groundwork.measure import Unit, format_amount, format_distance, format_fall, format_limit
 from groundwork.surface import Point
 from groundwork.tin import Floats, Mesh, NoSurface
 from groundwork.verdict import Standing
@@ -168,7 +168,7 @@ def _levels(
     _banded(root, built.mesh, built.deviations, limits, scale, [_signed(limit, unit) for limit in limits])
     texts = {s.name: _bare(_signed(d, unit)) for s, d in zip(built.stations, built.at_stations.tolist(), strict=True)}
     _marked(root, assessment, built.surface.key, scale, texts)
-    low, half_low, half_high, high = (format_amount(limit, unit) for limit in limits)
+    low, half_low, half_high, high = (format_limit(abs(limit), unit) for limit in limits)
     return (
         Key("band deep-high", _("more than {limit} high").format(limit=high)),
         Key("band high", _("{low} to {high} high").format(low=half_high, high=high)),

@@ -91,6 +91,12 @@ def amount(metres: float, unit: Unit) -> SafeString:
 
 
 @register.filter
+def limit(metres: float, unit: Unit) -> SafeString:
+    """A limit as the crew's trade writes it."""
+    return stacked(measure.format_limit(metres, unit))
+
+
+@register.filter
 def distance(metres: float, unit: Unit) -> str:
     return measure.format_distance(metres, unit)
 
