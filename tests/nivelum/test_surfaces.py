@@ -67,7 +67,7 @@ def test_a_crew_sees_its_own_limits_bands_and_layers(shot: World) -> None:
     inches.set_up()
     for station in STATIONS:
         inches.shoot(station)
-    assert "more than 13/16″ high" in page(inches, "ground/surface/").replace("</tspan>", "").replace(
+    assert "more than 3/4″ high" in page(inches, "ground/surface/").replace("</tspan>", "").replace(
         '<tspan class="fraction-of">', ""
     )
 
