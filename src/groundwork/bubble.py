@@ -11,7 +11,6 @@ from groundwork.measure import Measured
 LEAST_U, SHARE_U = 0.0015, 0.15
 """Standard uncertainty of a fall read by the bubble: this, and this share of the fall (common practice, no published
 source)."""
-SHORTEST, LONGEST = 0.3, 3.0
 
 
 class Bubble(StrEnum):
