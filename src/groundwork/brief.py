@@ -57,6 +57,11 @@ class DustControl(StrEnum):
     MASK = "mask"
 
 
+UNIT_THICKNESS = (0.010, 0.300)
+WIDEST_JOINT = 0.050
+"""Metres; thinner or wider than these is a slip of the pen (common practice, no published source)."""
+
+
 @dataclass(frozen=True)
 class Brief:
     """What the client and the ground ask for. `infiltration` is the ground's own, m/s; `storm` the depth of

@@ -13,6 +13,7 @@ from tests.nivelum.test_lift_room import send
 from tests.nivelum.test_sharing import JOB_ROUTES, READS
 
 from groundwork.entries import FallCheck
+from groundwork.jobfile import dumps, loads
 from groundwork.schools import schools
 
 PAVER = {"paver": "porcelain", "paver_thickness": "20", "joint": "4"}
@@ -59,6 +60,13 @@ def test_a_crew_that_reads_feet_is_told_its_limits_in_feet(db) -> None:
     # 10 and 300 mm are 3/8″ and 12″ of a unit, 50 mm is 2″; 2′ to 164′ lie within 0.5 to 50 m (1.64′ to 164.04′).
     assert "3/8″ to 12″" in said["paver_thickness"] and "2″" in said["joint"]
     assert said["spacing"] == "Between 2 and 164 feet."
+    # What is typed as a limit is shown is inside, and comes back out of the job's own file.
+    for n, thick in enumerate(('3/8"', '12"')):
+        typed = {"name": f"At the limit {n}", "paver": "porcelain", "paver_thickness": thick, "joint": '2"'}
+        assert start(world, **{"side-0-along": "free edge", "spacing": "8"} | typed).status_code == 302
+    for job in started(world):
+        world.job = job
+        assert loads(dumps(world.assessment().job)).brief == world.assessment().job.brief
 
 
 OTHERS = {"by_others": "on"}

@@ -7,9 +7,19 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork.brief import Brief, DustControl, HeightKind, Neighbour, Season, Soil, Traffic
+from groundwork.brief import (
+    UNIT_THICKNESS,
+    WIDEST_JOINT,
+    Brief,
+    DustControl,
+    HeightKind,
+    Neighbour,
+    Season,
+    Soil,
+    Traffic,
+)
 from groundwork.materials import Family, catalogue
-from groundwork.measure import Unit, in_system
+from groundwork.measure import Unit, in_system, inside
 from groundwork.site import AN_HOUR
 from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
@@ -109,9 +119,9 @@ class BriefForm(forms.Form):
             for name in wanted:
                 if not data.get(name) and name not in self.errors:
                     self.add_error(name, _("An outlet wants this too."))
-        if (thick := data.get("paver_thickness")) and not 0.010 <= thick.metres <= 0.300:
+        if (thick := data.get("paver_thickness")) and not inside(thick.metres, *UNIT_THICKNESS, self.unit):
             self.add_error("paver_thickness", in_system(_("Units are 10 to 300 mm thick."), self.unit))
-        if (joint := data.get("joint")) and not 0 <= joint.metres <= 0.050:
+        if (joint := data.get("joint")) and not inside(joint.metres, 0, WIDEST_JOINT, self.unit):
             self.add_error("joint", in_system(_("Joints are 0 to 50 mm wide."), self.unit))
         if (run := data.get("outlet_run")) and not 0 <= run.metres <= 1000:
             self.add_error("outlet_run", between(0, 1000, self.unit))
