@@ -1,6 +1,8 @@
 """Small random changes to the modules that decide, and whether the core's own tests notice: a comparison turned or
-made strict, a number moved by a hundredth, an operator swapped, a boolean negated, a branch dropped. Each is tried in
-a copy of the tree; whatever answers the same in all of the tests is printed."""
+made strict, a number moved by a hundredth, an operator swapped, a boolean negated, a branch dropped. The tests are
+run once with coverage, to know which of them run which lines; each change is then tried, in a copy of the tree, on
+the tests that run its line, the quickest first. What none of them answers is printed. Tests that take longer than
+SLOW are left out, so the share unanswered is an upper bound."""
 
 import ast
 import copy
@@ -12,7 +14,12 @@ import sys
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
+from queue import Queue
+
+from coverage import CoverageData
+from defusedxml import ElementTree
 
 ROOT = Path(__file__).parents[1]
 DECIDE = (
@@ -21,31 +28,16 @@ DECIDE = (
     "proposal", "quantities", "references", "runs", "schools", "setout", "shots", "soundness", "stages", "strength",
     "subgrade", "survey", "verdict",
 )  # fmt: skip
-NEAREST = {
-    "liftrecord": ("test_lifts", "test_trade", "test_stages"),
-    "liftrules": ("test_lifts", "test_trade", "test_stages"),
-    "lifts": ("test_lifts", "test_stages"),
-    "liftplan": ("test_lifts",),
-    "subgrade": ("test_lifts", "test_stages", "test_trade"),
-    "conditions": ("test_stages", "test_assess", "test_trade", "test_held"),
-    "stages": ("test_stages", "test_assess", "test_trade", "test_held"),
-    "asbuilt": ("test_asbuilt", "test_profiles_and_bands", "test_held"),
-    "pours": ("test_lifts", "test_stages", "test_held"),
-    "levelling": ("test_levelling", "test_runs", "test_references"),
-    "fallcheck": ("test_references", "test_bubble", "test_held"),
-    "references": ("test_references", "test_runs", "test_setout", "test_held"),
-    "runs": ("test_runs", "test_vouching", "test_entries"),
-    "soundness": ("test_soundness", "test_adviser", "test_proposal", "test_trade", "test_twenty_jobs"),
-    "dig": ("test_assess", "test_trade", "test_verdict", "test_held"),
-    "verdict": ("test_verdict", "test_references", "test_trade"),
-}
-"""The tests that look at a module first; the rest of the core's tests follow where these say nothing."""
 SWAPS = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
          ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
          ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
          ast.And: ast.Or, ast.Or: ast.And}  # fmt: skip
 NAMES = {"min": "max", "max": "min", "any": "all", "all": "any"}
-PATIENCE = 300
+SLOW = 20.0
+"""s: a test that takes longer alone is not asked."""
+HERE = {"DJANGO_SETTINGS_MODULE": "nivelum.settings", "NIVELUM_SECRET_KEY": "x", "NIVELUM_HOSTS": "testserver",
+        "NIVELUM_SERVED_IN_THE_CLEAR": "yes", "DATABASE_URL": "postgres://x:x@127.0.0.1:1/x",
+        "HYPOTHESIS_PROFILE": "few"}  # fmt: skip
 
 
 def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:
@@ -111,55 +103,112 @@ def mutated(module: str, number: int) -> tuple[str, str]:
     return ast.unparse(ast.fix_missing_locations(tree)), f"{module}:{node.lineno} {first} -> {after.splitlines()[0]}"  # type: ignore[attr-defined]
 
 
-def noticed(tree: Path, module: str) -> bool:
-    """Whether any test of the core fails in a tree."""
-    here = {"PYTHONPATH": f"{tree / 'src'}:{tree}", "DJANGO_SETTINGS_MODULE": "nivelum.settings",
-            "NIVELUM_SECRET_KEY": "x", "NIVELUM_HOSTS": "testserver", "NIVELUM_SERVED_IN_THE_CLEAR": "yes",
-            "DATABASE_URL": "postgres://x:x@127.0.0.1:1/x", "HYPOTHESIS_PROFILE": "few"}  # fmt: skip
-    first = [f"tests/groundwork/{name}.py" for name in NEAREST.get(module, (f"test_{module}",))]
-    for chosen in ([each for each in first if (tree / each).exists()], ["tests/groundwork"]):
-        if not chosen:
-            continue
-        slow = "not three_hundred and not shooting_again and not nineteen_times and not misread_is"
-        command = [sys.executable, "-m", "pytest", "-q", "-x", "--no-header", "-k", slow, *chosen]
-        try:
-            done = subprocess.run(
-                command, check=False, cwd=tree, env=os.environ | here, capture_output=True, timeout=PATIENCE
-            )
-        except subprocess.TimeoutExpired:
-            return True
-        if done.returncode:
-            return True
-    return False
+@dataclass(frozen=True)
+class Covered:
+    """Which tests run which lines of each module, by their first hit, and what each test takes, s."""
+
+    lines: dict[str, dict[int, list[str]]]
+    took: dict[str, float]
+
+    def of(self, module: str, span: range) -> list[str]:
+        """The tests that run any line of a span; of lines that only import runs, those that run any of the module."""
+        lines = self.lines[module]
+        found = {test for line in span for test in lines.get(line, ())} or {
+            t for tests in lines.values() for t in tests
+        }
+        return sorted(found & self.took.keys(), key=self.took.__getitem__)
 
 
-def trial(module: str, number: int) -> tuple[bool, str]:
-    text, what = mutated(module, number)
+def copied(folder: Path) -> Path:
     left_out = shutil.ignore_patterns("__pycache__", "browser", "static")
-    with tempfile.TemporaryDirectory() as folder:
-        tree = Path(folder)
-        for name in ("src", "tests", "pyproject.toml"):
-            source = ROOT / name
-            if source.is_dir():
-                shutil.copytree(source, tree / name, ignore=left_out)
-            else:
-                shutil.copy(source, tree / name)
-        (tree / f"src/groundwork/{module}.py").write_text(text, encoding="utf-8")
-        return noticed(tree, module), what
+    for name in ("src", "tests", "pyproject.toml"):
+        source = ROOT / name
+        if source.is_dir():
+            shutil.copytree(source, folder / name, ignore=left_out)
+        else:
+            shutil.copy(source, folder / name)
+    return folder
+
+
+def pytest(tree: Path, *arguments: str, patience: float | None = None) -> int:
+    """The exit code of pytest in a tree; 0 is that nothing was noticed."""
+    here = HERE | {"PYTHONPATH": f"{tree / 'src'}:{tree}", "COVERAGE_FILE": str(tree / "covered")}
+    command = [sys.executable, "-m", "pytest", "--no-header", "-p", "no:warnings", *arguments]
+    return subprocess.run(
+        command, check=False, cwd=tree, env=os.environ | here, capture_output=True, timeout=patience
+    ).returncode
+
+
+def covered(tree: Path) -> Covered:
+    report = tree / "times.xml"
+    with_lines = ("--cov=groundwork", "--cov-context=test", "--cov-report=", "-n", str(os.cpu_count()))
+    if pytest(tree, "tests/groundwork", *with_lines, f"--junit-xml={report}", "-o", "junit_family=xunit1"):
+        raise SystemExit("the core's tests do not pass as they are")
+    took = {
+        f"{case.get('file')}::{case.get('name')}": float(case.get("time", 0))
+        for case in ElementTree.parse(report).iter("testcase")
+    }
+    data = CoverageData(str(tree / "covered"))
+    data.read()
+    lines: dict[str, dict[int, list[str]]] = {}
+    for path in data.measured_files():
+        lines[Path(path).stem] = {
+            line: sorted({context.split("|")[0] for context in contexts if context})
+            for line, contexts in data.contexts_by_lineno(path).items()
+        }
+    return Covered(lines, {test: seconds for test, seconds in took.items() if seconds <= SLOW})
+
+
+def span_of(module: str, number: int) -> range:
+    """The lines of the smallest statement around a place: of a compound one, those of its head."""
+    tree = ast.parse((ROOT / f"src/groundwork/{module}.py").read_text(encoding="utf-8"))
+    place = list(places(tree))[number][0]
+    best = range(0)
+    for node in ast.walk(tree):
+        if isinstance(node, ast.stmt) and any(inner is place for inner in ast.walk(node)):
+            best = range(node.lineno, (node.end_lineno or node.lineno) + 1)
+            if body := getattr(node, "body", None):
+                head = range(node.lineno, max(body[0].lineno, node.lineno + 1))
+                best = head if getattr(place, "lineno", node.lineno) in head else best
+    return best
+
+
+def trial(trees: Queue[Path], known: Covered, module: str, number: int) -> tuple[bool, str]:
+    """Whether a change is noticed, and what it was."""
+    text, what = mutated(module, number)
+    tests = known.of(module, span_of(module, number))
+    tree = trees.get()
+    changed = tree / f"src/groundwork/{module}.py"
+    whole = changed.read_text(encoding="utf-8")
+    try:
+        changed.write_text(text, encoding="utf-8")
+        (tree / "asked").write_text("\n".join(tests), encoding="utf-8")
+        patience = 120 + 10 * sum(known.took[test] for test in tests)
+        return bool(tests) and pytest(tree, "-x", "@asked", patience=patience) != 0, f"{what} ({len(tests)} tests)"
+    except subprocess.TimeoutExpired:
+        return True, f"{what} (never ends)"
+    finally:
+        changed.write_text(whole, encoding="utf-8")
+        trees.put(tree)
 
 
 def main(arguments: list[str]) -> int:
     count = int(arguments[0]) if arguments else 100
     seed = int(arguments[1]) if len(arguments) > 1 else 0
-    modules = tuple(arguments[2:]) or DECIDE
-    every = candidates(modules)
+    every = candidates(tuple(arguments[2:]) or DECIDE)
     chosen = random.Random(seed).sample(every, min(count, len(every)))
     unanswered = 0
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
-        for done, (seen, what) in enumerate(pool.map(lambda pair: trial(*pair), chosen), start=1):
+    workers = os.cpu_count() or 1
+    with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(workers) as pool:
+        trees: Queue[Path] = Queue()
+        for number in range(workers):
+            trees.put(copied(Path(folder) / str(number)))
+        known = covered(copied(Path(folder) / "covered"))
+        print(f"{len(known.took)} tests asked", flush=True)
+        for done, (seen, what) in enumerate(pool.map(lambda pair: trial(trees, known, *pair), chosen), start=1):
             unanswered += not seen
-            if not seen:
-                print(f"not noticed: {what}", flush=True)
+            if not seen or what.endswith("(never ends)"):
+                print(f"{'never ends' if seen else 'not noticed'}: {what}", flush=True)
             if done % 20 == 0:
                 print(f"{done} of {len(chosen)}, {unanswered} unanswered", flush=True)
     print(f"{len(chosen)} changes of {len(every)}, {unanswered} unanswered ({unanswered / len(chosen):.1%})")

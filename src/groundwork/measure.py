@@ -66,6 +66,8 @@ class Typed(Enum):
 
 
 _METRIC = re.compile(r"(?P<sign>[+-]?)(?P<number>\d+[.,]\d*|[.,]\d+|\d+)\s*(?P<unit>mm|cm|m)?")
+_GROUPED = re.compile(r"(?P<thousands>[1-9]),(?P<rest>\d{3})\s*m(?:m|illi)")
+"""A comma that parts thousands, or else thousandths of a millimetre, which nobody measures."""
 _METRIC_WORDS = re.compile(r"(?<![a-z])(milli|centi)?(?:metres?|meters?)(?![a-z])")
 _FEET_WORDS = re.compile(r"′|’|‘|ʹ|(?<![a-z])(?:feet|foot|ft)(?![a-z])\.?")
 _INCH_WORDS = re.compile(r"''|″|”|“|(?<![a-z])(?:inches|inch|in)(?![a-z])\.?")
@@ -205,6 +207,9 @@ def _plain(text: str, bare: Unit) -> str:
         raise MeasureError(f"Nothing typed: type what the rod reads, like {_EXAMPLES[bare]}")
     if len(text) > LONGEST_TEXT:
         raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, like {_EXAMPLES[bare]}")
+    if grouped := _GROUPED.match(text.strip()):
+        both = f"{grouped['thousands']}{grouped['rest']} mm or {grouped['thousands']}.{grouped['rest']} m"
+        raise MeasureError(f"“{_shortened(text)}” can be read two ways: type {both} if that is what is meant")
     plain = _METRIC_WORDS.sub(lambda word: _PREFIXES[word[1]], _folded(text))
     return _FEET_WORDS.sub("'", _INCH_WORDS.sub('"', plain))
 

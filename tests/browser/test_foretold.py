@@ -54,7 +54,7 @@ def typed(metres: float, chance: random.Random) -> str:
         f"{feet}' {inches} {part}/16\"", f"{feet}-{inches}", f"{feet} ft {inches}\"", f"{inches} {part}/16″",
         f"{metres / INCH:.2f}\"", f"{feet}′{inches}½", f"{feet}ft{inches}in", f"{feet} feet {inches}",
         f"{metres:.3f} metres", f"{metres * 1000:.0f} millimeters", f"{metres / FOOT:.2f}'".replace(".", ","),
-        "", "wet", f"-{metres:.3f}", f"{metres:.3f} km", "13/8\"", "4' 13\"",
+        "", "wet", f"-{metres:.3f}", f"{metres:.3f} km", "13/8\"", "4' 13\"", "1,406 mm",
     )  # fmt: skip
     return chance.choice(forms)
 

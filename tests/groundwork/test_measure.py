@@ -78,6 +78,7 @@ def test_a_metric_rod_reads_the_same_in_metres_and_millimetres(typed: str, bare:
         ("1 . 4", "not a measurement"),
         ("1" * 10_000, "Too long"),
         ("1.4.6", "not a measurement"),
+        ("1,406 mm", "1406 mm or 1.406 m"),
         ("\x00", "not a measurement"),
         ("4'' 7'", "not a measurement"),
     ],

@@ -42,6 +42,7 @@ const foretell = (() => {
 
   // Metres of a rod reading as typed, or null.
   function metres(text, unit) {
+    if (/^[1-9],\d{3}\s*m(?:m|illi)/.test(text.trim())) return null;
     const typed = plain(text);
     const metric = /^([+-]?)(\d+[.,]\d*|[.,]\d+|\d+)\s*(mm|cm|m)?$/.exec(typed);
     let read = null;
