@@ -6,7 +6,9 @@ SLOW are left out, so the share unanswered is an upper bound."""
 
 import ast
 import copy
+import hashlib
 import os
+import pickle
 import random
 import shutil
 import subprocess
@@ -140,6 +142,19 @@ def pytest(tree: Path, *arguments: str, patience: float | None = None) -> int:
 
 
 def covered(tree: Path) -> Covered:
+    """What the tests of a tree cover, kept in var/ until the core or its tests change."""
+    digest = hashlib.sha256()
+    for path in sorted([*tree.glob("src/groundwork/**/*"), *tree.glob("tests/**/*.py")]):
+        digest.update(path.read_bytes() if path.is_file() else b"")
+    kept = ROOT / "var" / f"covered-{digest.hexdigest()[:16]}.pickle"
+    if kept.exists():
+        return Covered(**pickle.loads(kept.read_bytes()))  # noqa: S301 (written here)
+    found = _covered(tree)
+    kept.write_bytes(pickle.dumps({"lines": found.lines, "took": found.took}))
+    return found
+
+
+def _covered(tree: Path) -> Covered:
     report = tree / "times.xml"
     with_lines = ("--cov=groundwork", "--cov-context=test", "--cov-report=", "-n", str(os.cpu_count()))
     if pytest(tree, "tests/groundwork", *with_lines, f"--junit-xml={report}", "-o", "junit_family=xunit1"):

@@ -6,16 +6,16 @@ import json
 import math
 import os
 import sys
-import zipfile
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any
 
 from groundwork.adviser import Advice, advise
 from groundwork.aslaid import Laid
 from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
+from groundwork.exported import LARGEST_BUNDLE, fault_of, read_exported
 from groundwork.falls import FallRange, PlannedFalls, plan_falls
 from groundwork.findings import finding_data
 from groundwork.job import Job
@@ -24,7 +24,7 @@ from groundwork.layout import as_drawn
 from groundwork.leastfix import Fix, NoFix
 from groundwork.leastfix import work as work_of
 from groundwork.measure import MeasureError, Unit, format_level, format_reading, parse_fall
-from groundwork.record import first_fault, head_of, held_to, photo_fault, photos_named
+from groundwork.record import HEAD_MARK, head_of, photos_named
 from groundwork.shots import StationAnswer
 from groundwork.site import site_data
 from groundwork.stagebook import EXCAVATION, PROOF
@@ -58,6 +58,8 @@ def main(arguments: list[str] | None = None) -> int:
     verify.add_argument("file", help="a record exported as JSON or with its photos as zip, or - for standard input")
     head = "a head published before, as its code says it, as NUMBER:HASH or a hash alone; may be given again"
     verify.add_argument("--head", action="append", default=[], help=head)
+    page = "published heads one a line, as the crew’s page gives them; those of other jobs are passed over"
+    verify.add_argument("--heads", metavar="FILE", help=page)
     given = parser.parse_args(arguments)
     try:
         code = _run(given)
@@ -77,7 +79,7 @@ def _run(given: argparse.Namespace) -> int:
         sys.stdout.write(_read(str(EXAMPLE)))
         return 0
     if given.command == "verify":
-        return _verify(given.file, given.head)
+        return _verify(given.file, given.head, given.heads)
     job = replace(loads(_read(given.file), _read(given.readings) if given.readings else None), today=date.today())
     if given.command == "advise":
         _print({"schools": [advice_data(each, job.unit) for each in advise(job)]})
@@ -280,47 +282,39 @@ def _laid_data(laid: Laid) -> dict[str, Any]:
     }
 
 
-def _verify(file: str, heads: list[str]) -> int:
+def _verify(file: str, heads: list[str], printed: str | None) -> int:
     """Proves an exported record, alone or with its photos, from itself; says the first thing that does not fit."""
-    text, photos = _exported(file)
     try:
+        lines = _read(printed).splitlines() if printed else []
         published = [head_of(head) for head in heads]
-        record = json.loads(text, parse_constant=_no_constant)
-        entries, head = list(record["entries"]), str(record["head"])
-        faults = [first_fault(entries, head)]
-        if faults == [None]:
-            faults += [held_to(entries, each) for each in published]
-            faults += [photo_fault(entries, photos)] if photos is not None else []
-        named = len(photos_named(entries))
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise JobFileError(file, f"is no exported record: {error!r}") from error
-    if fault := next(filter(None, faults), None):
+        published += [head for line in lines if line.startswith(HEAD_MARK) for head in [head_of(line)]]
+        record = read_exported(_bytes(file))
+        if printed:
+            published = [head for head in published if head.job in ("", record.job)]
+        fault = fault_of(record, tuple(published))
+    except (ValueError, RecursionError) as error:
+        raise JobFileError(file, f"is no exported record: {error}") from error
+    if fault:
         print(f"entry {fault.place} {fault.why}")
         return FAULTY
-    seen = "" if not named else f", {named} photos right" if photos is not None else f", {named} photos not looked at"
-    print(f"{len(entries)} entries, unbroken{seen}, head {head}")
+    named = len(photos_named(record.entries))
+    seen = f", {named} photos {'not looked at' if record.photos is None else 'right'}" if named else ""
+    crew = "" if record.names_its_crew else ", crew not proven"
+    held = f", through {len(published)} published heads" if published else ", no published head given"
+    print(f"{len(record.entries)} entries, unbroken{seen}{crew}{held}, head {record.head}")
     return 0
 
 
-def _no_constant(name: str) -> NoReturn:
-    raise ValueError(f"{name} is no number in JSON")
-
-
-def _exported(file: str) -> tuple[str, dict[str, bytes] | None]:
-    """The record's text, and its photos by the names they stand under where it came as a bundle."""
-    if file == "-" or not zipfile.is_zipfile(file):
-        return _read(file), None
+def _bytes(file: str) -> bytes:
     try:
-        with zipfile.ZipFile(file) as bundle:
-            if sum(each.file_size for each in bundle.infolist()) > LARGEST_BUNDLE:
-                raise JobFileError(file, "too large")
-            photos = {Path(each).stem: bundle.read(each) for each in bundle.namelist() if each.startswith("photos/")}
-            return bundle.read("record.json").decode(), photos
-    except (OSError, KeyError, UnicodeDecodeError, zipfile.BadZipFile) as error:
-        raise JobFileError(file, f"is no bundle of a record: {error}") from error
-
-
-LARGEST_BUNDLE = 2_000_000_000
+        if file == "-":
+            return sys.stdin.buffer.read(LARGEST_BUNDLE + 1)
+        path = Path(file)
+        if path.stat().st_size > LARGEST_BUNDLE:
+            raise JobFileError(file, "too large")
+        return path.read_bytes()
+    except OSError as error:
+        raise JobFileError(file, f"cannot be read: {error}") from error
 
 
 def _read(file: str) -> str:

@@ -31,6 +31,7 @@ from groundwork.entries import (
     entry_value,
 )
 from groundwork.job import Job
+from groundwork.letters import composed, first_that_cannot_stand
 from groundwork.measure import (
     Measured,
     MeasureError,
@@ -81,13 +82,18 @@ def loads(text: str, readings_csv: str | None = None) -> Job:
         raise
     except (ValueError, RecursionError) as error:  # also a number of more digits than Python reads
         raise JobFileError("$", f"not JSON: {error}") from error
-    if half := _half_a_letter(data):
-        raise JobFileError(_path(half), "holds half a letter: a surrogate without its other half")
+    if place := first_that_cannot_stand(data):
+        raise JobFileError(
+            _path(place), "holds a letter that cannot stand in a text: a control, or half a surrogate pair"
+        )
+    data = composed(data)
     validator = jsonschema.Draft202012Validator(schema())
     problem = jsonschema.exceptions.best_match(validator.iter_errors(data))
     if problem:
         raise JobFileError(_path(problem.absolute_path), problem.message[:200])
     if readings_csv is not None:
+        if first_that_cannot_stand(readings_csv):
+            raise JobFileError("readings.csv", "holds a control: no text can")
         data = data | {"entries": [*data.get("entries", []), *_csv_entries(readings_csv)]}
     return _job(data)
 
@@ -100,17 +106,6 @@ def dumps(job: Job) -> str:
 
 def _no_constant(name: str) -> NoReturn:
     raise JobFileError("$", f"{name} is no number in JSON")
-
-
-def _half_a_letter(data: Any, at: tuple[str | int, ...] = ()) -> tuple[str | int, ...] | None:
-    """Where a text holds a surrogate by itself, which no file can be written with."""
-    if isinstance(data, str):
-        return at if any("\ud800" <= letter <= "\udfff" for letter in data) else None
-    parts = data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ()
-    for key, value in parts:
-        if found := _half_a_letter(key, (*at, "?")) or _half_a_letter(value, (*at, key)):
-            return found
-    return None
 
 
 def _path(parts: Iterable[str | int]) -> str:

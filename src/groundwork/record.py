@@ -14,6 +14,8 @@ from typing import Any
 
 FIRST = "0" * 64
 """What the first entry carries in place of a previous hash."""
+HEAD_MARK = "nivelum-head/1"
+LONGEST_HEAD = 200
 _HEAD = re.compile(
     r"\s*(?:nivelum-head/1\s+(?P<job>\S+)\s+)?(?:(?P<number>[1-9]\d{0,8})[\s:])?\s*(?P<hash>[0-9a-f]{64})\s*"
 )
@@ -36,13 +38,13 @@ class Head:
     job: str = ""
 
     def __str__(self) -> str:
-        return f"nivelum-head/1 {self.job} {self.number} {self.hash}"
+        return f"{HEAD_MARK} {self.job} {self.number} {self.hash}"
 
 
 def head_of(text: str) -> Head:
     """A published head as printed, `nivelum-head/1 JOB NUMBER HASH`, or `NUMBER:HASH`, or a hash alone. Raises
     `ValueError`."""
-    found = _HEAD.fullmatch(text)
+    found = _HEAD.fullmatch(text) if len(text) <= LONGEST_HEAD else None
     if not found:
         raise ValueError("a head is 64 hexadecimal figures, or nivelum-head/1 JOB NUMBER HASH as it is printed")
     number = found["number"]

@@ -166,7 +166,8 @@ def second_process(site: str) -> str:
     with socket.socket() as door:
         door.bind(("127.0.0.1", 0))
         port = door.getsockname()[1]
-    served = ["uvicorn", "nivelum.asgi:application", "--port", str(port), "--log-level", "error", "--lifespan", "off"]
+    served = ["uvicorn", "nivelum.asgi:application", "--port", str(port), "--log-level", "error", "--lifespan", "off",
+              "--timeout-graceful-shutdown", "2"]  # fmt: skip
     hashers = {"DATABASE_URL": address}
     running = subprocess.Popen([sys.executable, "-m", *served], env=os.environ | hashers)
     try:
@@ -179,7 +180,7 @@ def second_process(site: str) -> str:
         yield f"http://127.0.0.1:{port}"
     finally:
         running.terminate()
-        running.wait(10)
+        running.wait(PATIENCE / 1000)
 
 
 def test_an_entry_through_one_process_appears_live_through_another(

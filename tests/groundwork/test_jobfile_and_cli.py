@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,7 +14,6 @@ from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
 from groundwork.jobfile import JobFileError, dumps, loads, schema
 from groundwork.measure import Unit
-from groundwork.record import FIRST, entry_hash
 from groundwork.schools import schools
 
 TEXT = EXAMPLE.read_text(encoding="utf-8")
@@ -158,14 +158,13 @@ def test_every_key_with_a_unit_names_it() -> None:
 
 
 def test_verify_names_the_first_entry_that_does_not_fit(tmp_path: Path, capsys) -> None:
-    first = {"number": 1, "previous": FIRST, "body": {}}
-    first["hash"] = entry_hash(first)
-    record = {"head": first["hash"], "entries": [first]}
+    with zipfile.ZipFile(Path(__file__).parents[1] / "kept/record-2026-11.zip") as archive:
+        record = json.loads(archive.read("record.json"))
     file = tmp_path / "record.json"
     file.write_text(json.dumps(record))
     assert main(["verify", str(file)]) == 0
     assert main(["verify", str(file), "--head", "0" * 64]) == 1
-    first["body"] = {"changed": True}
+    record["entries"][0]["body"]["changed"] = True
     file.write_text(json.dumps(record))
     assert main(["verify", str(file)]) == 1
     assert "entry 1 was changed" in capsys.readouterr().out

@@ -84,6 +84,31 @@ def test_who_missed_something_is_told_to_look_also_after_a_lost_connection(
     run(listen)
 
 
+def test_a_stream_that_opened_before_the_database_answered_is_told_to_look(
+    flushable, transactional_db, monkeypatch
+) -> None:
+    world = make_world()
+    known = world.job.entries.count()
+    monkeypatch.setattr(hub_module, "OPENS_WITHIN", 0.05)
+    connect = hub_module.psycopg.AsyncConnection.connect
+    answers = asyncio.Event()
+
+    async def late(**where):
+        await answers.wait()
+        return await connect(**where)
+
+    monkeypatch.setattr(hub_module.psycopg.AsyncConnection, "connect", late)
+
+    async def listen() -> None:
+        stream = await open_stream(world, "crew", known)
+        assert b"look" not in await anext(stream)
+        answers.set()
+        assert (await next_events(stream, 1))[0] == "look"
+        await stream.aclose()
+
+    run(listen)
+
+
 def run(work) -> None:
     async def and_tidy_up() -> None:
         try:

@@ -94,7 +94,7 @@ def test_whatever_is_done_to_an_export_verify_finds_it_and_names_the_entry(
             entries[place]["hash"] = entry_hash(entries[place])
             named = min(place + 1, len(entries) - 1)
         case "another job's":
-            forged = copy.deepcopy(entries[place]) | {"job": "0" * 8}
+            forged = copy.deepcopy(entries[place]) | {"job": str(uuid.UUID(int=8))}
             entries.insert(place + 1, forged)
             named = min(place + 1, len(entries) - 1)
     file = tmp_path_factory.mktemp("verify") / "record.json"
@@ -132,7 +132,7 @@ def test_a_tail_written_anew_is_caught_by_a_head_published_before(exported, tmp_
     head = Head(exported["head"], len(exported["entries"]), exported["job"]["id"])
     forged = copy.deepcopy(exported)
     start %= len(forged["entries"])
-    forged["entries"][start]["body"] = {"forged": True}
+    forged["entries"][start]["body"] = {"forged": True, "name": "Test pad"}
     chained(forged["entries"], start)
     forged["head"] = forged["entries"][-1]["hash"]
     assert verified(forged, tmp_path, capsys)[0] == 0  # by itself it is a chain like any other

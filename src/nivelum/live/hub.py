@@ -14,6 +14,8 @@ from nivelum.jobs.services import CHANNEL
 
 News = dict[str, Any]
 RETRY_SECONDS = 1.0
+OPENS_WITHIN = 5.0
+"""s: how long a stream waits for the database before it opens without."""
 WAITING = 200
 """News a slow stream may leave waiting; with more it is told to look again instead."""
 
@@ -26,6 +28,7 @@ class Hub:
         self._streams: set[asyncio.Queue[News | None]] = set()
         self._listening: asyncio.Task[None] | None = None
         self._ready = asyncio.Event()
+        self._missed = False
 
     @asynccontextmanager
     async def stream(self) -> AsyncIterator[asyncio.Queue[News | None]]:
@@ -35,10 +38,10 @@ class Hub:
         if self._listening is None or self._listening.done():
             self._listening = asyncio.create_task(self._listen())
         try:
-            async with asyncio.timeout(5):
+            async with asyncio.timeout(OPENS_WITHIN):
                 await self._ready.wait()
         except TimeoutError:
-            pass  # the stream opens all the same and hears when the database is back
+            self._missed = True  # the stream opens all the same, and is told to look again once there is a connection
         try:
             yield queue
         finally:
@@ -49,18 +52,18 @@ class Hub:
                 self._ready.clear()
 
     async def _listen(self) -> None:
-        lost = False
         while True:
             try:
                 async with await psycopg.AsyncConnection.connect(**_where(), autocommit=True) as database:
                     await database.execute(f"LISTEN {CHANNEL}")
                     self._ready.set()
-                    if lost:
+                    if self._missed:
+                        self._missed = False
                         self._tell(None)
                     async for notice in database.notifies():
                         self._tell(json.loads(notice.payload))
             except psycopg.Error:
-                lost = True
+                self._missed = True
                 await asyncio.sleep(RETRY_SECONDS)
 
     def _tell(self, news: News | None) -> None:
