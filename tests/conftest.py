@@ -1,6 +1,7 @@
 """What all tests share: no deadlines on a busy machine, fast password hashes, a made-up crew and its job."""
 
 import os
+import time
 import uuid
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -165,6 +166,14 @@ class World:
         typed = {s.name: parse_rod(f"{assessment.target(s.name):.4f}", Unit.METRES) for s in assessment.stations}
         self.write(Reading(str(uuid.uuid4()), name, assessment.set_up.id, read) for name, read in typed.items())
         self.look("excavation")
+
+
+def made(client: Client, where: str):
+    """What is made meanwhile, once it is."""
+    ends = time.monotonic() + 120
+    while (answer := client.get(where)).status_code == 202 and time.monotonic() < ends:
+        time.sleep(0.05)
+    return answer
 
 
 def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall", brief_signed: bool = True) -> World:

@@ -1,5 +1,6 @@
 """Application processes for trials: real ones, which can be killed."""
 
+import os
 import signal
 import socket
 import subprocess
@@ -18,14 +19,14 @@ def free_port() -> int:
 class Process:
     """One application process on a port that stays its own."""
 
-    def __init__(self) -> None:
+    def __init__(self, **environment: str) -> None:
         self.port = free_port()
+        self.environment = os.environ | environment
         self.start()
 
     def start(self) -> None:
-        served = ["uvicorn", "nivelum.asgi:application", "--port", str(self.port)]
-        command = [sys.executable, "-m", *served, "--log-level", "critical", "--lifespan", "off"]
-        self.running = subprocess.Popen(command, stderr=subprocess.DEVNULL)
+        served = ["-m", "nivelum.manage", "serve", "--port", str(self.port), "--log-level", "critical"]
+        self.running = subprocess.Popen([sys.executable, *served], stderr=subprocess.DEVNULL, env=self.environment)
         ends = time.monotonic() + PATIENCE
         while time.monotonic() < ends:
             try:

@@ -36,7 +36,7 @@ from groundwork.outline import LARGEST, SMALLEST
 from groundwork.schools import school
 from groundwork.stations import Station, lay
 from groundwork.surface import Facet, Point, uncovered
-from groundwork.surroundings import Feature
+from groundwork.surroundings import FEWEST_PLACES, Feature
 
 FORMAT = "nivelum-job/1"
 AN_HOUR = 3600.0
@@ -155,6 +155,9 @@ def check_site(job: Job) -> tuple[Station, ...]:
     ):
         if len(set(names)) < len(names):
             raise SiteError(kind, "two have the same name")
+    for n, feature in enumerate(job.features):
+        if len(feature.points) < (fewest := FEWEST_PLACES[feature.kind]):
+            raise SiteError(f"features[{n}].points_m", f"a {feature.kind} has at least {fewest} places")
     for n, log in enumerate(job.cone_logs):
         if len(log.blows) != len(log.depths) or any(
             not (a[0] < b[0] and a[1] < b[1]) for a, b in pairwise(zip(log.blows, log.depths, strict=False))

@@ -16,6 +16,8 @@ from groundwork.surface import Facet, Point
 BESIDE = 0.6
 """A building this near to a facet's side stands beside it, metres (common practice)."""
 LEAST_LENGTH = 0.3
+FEWEST_PLACES = {"drain": 1, "building": 2, "kerb": 2, "free edge": 2, "water": 3}
+"""What it takes to say where something is: a gully lies at one place, a wall runs between two, a pond has an edge."""
 
 
 @dataclass(frozen=True)

@@ -28,7 +28,7 @@ SECURE_SSL_REDIRECT = not SERVED_IN_THE_CLEAR
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not SERVED_IN_THE_CLEAR
 SECURE_HSTS_SECONDS = 0 if SERVED_IN_THE_CLEAR else 31_536_000
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not SERVED_IN_THE_CLEAR
-if env.bool("NIVELUM_BEHIND_PROXY", default=False):
+if env.int("NIVELUM_PROXIES", default=0):
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_HTTPONLY = True
@@ -45,6 +45,8 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+# s: how long the head of a request may take, and a new connection may say nothing.
+HEAD_WITHIN = env.float("NIVELUM_HEAD_WITHIN", default=15.0)
 
 # Levels that read by themselves, each with its driver and where it listens: "name=line:host:port", comma between.
 PROBES = {
@@ -84,6 +86,8 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "nivelum.compress.CompressPages",
+    "nivelum.posted.KeptPrivate",
+    "nivelum.posted.CleanPosted",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -138,6 +142,9 @@ LOGOUT_REDIRECT_URL = "sign-in"
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+# Who asks is who is connected: an address in a header is believed of so many proxies in a row, and of no more.
+PROXIES = env.int("NIVELUM_PROXIES", default=0)
+AXES_CLIENT_IP_CALLABLE = "nivelum.crews.tries.address"
 AXES_LOCKOUT_TEMPLATE = "locked_out.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False

@@ -1,5 +1,6 @@
 """What a device is told when something gives way under it: whether to try again."""
 
+import errno
 import sys
 
 from django.db import InterfaceError, OperationalError
@@ -7,10 +8,18 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from psycopg_pool import PoolTimeout
 
+from nivelum.workshop.bench import Busy
+
+
+def _full(error: BaseException | None) -> bool:
+    return isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
+
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """Our own mistake, or the database away for a moment: then sending the same again is right, and harmless."""
-    if isinstance(sys.exc_info()[1], OperationalError | InterfaceError | PoolTimeout):
+    """Our own mistake, or no room for a moment in the database, the workshop or on the disk: then sending the same
+    again is right, and harmless."""
+    error = sys.exc_info()[1]
+    if isinstance(error, OperationalError | InterfaceError | PoolTimeout | Busy) or _full(error):
         response = render(request, "503.html", status=503)
         response["Retry-After"] = "2"
         return response

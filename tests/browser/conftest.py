@@ -25,12 +25,11 @@ expect.set_options(timeout=PATIENCE)
 @pytest.fixture(scope="session")
 def site(django_db_setup, django_db_blocker) -> Iterator[str]:
     """The address of a running server that uses the tests' database."""
-    from nivelum.asgi import application
+    from nivelum.served import config
 
     door = socket.socket()
     door.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(application, log_level="error", lifespan="off", timeout_graceful_shutdown=1)
-    server = uvicorn.Server(config)
+    server = uvicorn.Server(config(log_level="error", timeout_graceful_shutdown=1))
     with django_db_blocker.unblock():
         thread = threading.Thread(target=server.run, kwargs={"sockets": [door]}, daemon=True)
         thread.start()

@@ -142,8 +142,10 @@ def test_a_client_opens_a_link_and_the_record_as_pdf_until_it_is_withdrawn(
     assert "Diary" not in client.locator(".record").inner_text()
     expect(client.locator(".signed-drawing img").first).to_be_visible()
     assert client.evaluate("document.querySelector('.signed-drawing img').decode().then(() => true)")
+    with client.expect_download() as saved:  # made meanwhile, and saved by itself
+        client.get_by_role("link", name="PDF").click()
     file = tmp_path / "record.pdf"
-    file.write_bytes(client.context.request.get(f"{link}record.pdf").body())
+    saved.value.save_as(file)
     read = subprocess.run(["pdftotext", "-layout", str(file), "-"], capture_output=True, text=True, check=True).stdout
     assert "Lead Person" in read and "What was accepted" in read and "Diary" not in read
     lead.click("button:has-text('Withdraw')")
@@ -166,8 +168,7 @@ def second_process(site: str) -> str:
     with socket.socket() as door:
         door.bind(("127.0.0.1", 0))
         port = door.getsockname()[1]
-    served = ["uvicorn", "nivelum.asgi:application", "--port", str(port), "--log-level", "error", "--lifespan", "off",
-              "--timeout-graceful-shutdown", "2"]  # fmt: skip
+    served = ["nivelum.manage", "serve", "--port", str(port), "--log-level", "error"]
     hashers = {"DATABASE_URL": address}
     running = subprocess.Popen([sys.executable, "-m", *served], env=os.environ | hashers)
     try:

@@ -275,8 +275,7 @@ class Server:
         where = f"{settings['USER']}:{settings['PASSWORD']}@{settings['HOST']}:{settings['PORT']}"
         url = f"postgres://{where}/{settings['NAME']}"
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "nivelum.asgi:application", "--port", str(self.port),
-             "--lifespan", "off", "--log-level", "error"],
+            [sys.executable, "-m", "nivelum.manage", "serve", "--port", str(self.port), "--log-level", "error"],
             env=os.environ | {"DATABASE_URL": url}, start_new_session=True,
         )  # fmt: skip
         for _try in range(300):

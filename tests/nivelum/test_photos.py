@@ -1,7 +1,10 @@
 """Photos: checked, made smaller, stripped of where they were taken, kept once, shown to the job's crew only."""
 
+import errno
 import hashlib
 import io
+import subprocess
+import sys
 import uuid
 
 import pytest
@@ -74,9 +77,74 @@ def test_what_is_no_photo_is_refused_and_the_ticket_stays_typed(world: World, co
     assert not Entry.objects.filter(job=world.job, kind="delivered").exists()
 
 
-def test_a_photo_with_too_many_pixels_is_refused(world: World, monkeypatch) -> None:
-    monkeypatch.setattr("nivelum.jobs.photos.MOST_PIXELS", 1000)
-    assert "60 million" in send(world, picture()).content.decode()
+@pytest.mark.parametrize(("kind", "size"), [("PNG", (6000, 4100)), ("JPEG", (9000, 7000))])
+def test_a_photo_with_too_many_pixels_is_refused_before_it_is_read(world: World, kind: str, size) -> None:
+    out = io.BytesIO()
+    Image.new("1" if kind == "PNG" else "L", size).save(out, kind)
+    assert "More pixels than any phone takes" in send(world, out.getvalue()).content.decode()
+
+
+def test_the_largest_photo_is_read_small_and_in_little_memory(world: World) -> None:
+    # Read whole, 60 million pixels in colour are 180 MB, and as much again for every step on the way.
+    out = io.BytesIO()
+    Image.new("RGB", (10_000, 5_900), "grey").save(out, "JPEG")
+    measured = subprocess.run(
+        [sys.executable, "-c", "import resource, sys; from nivelum.workshop.pictures import made_small; "
+         "before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss; made_small(sys.stdin.buffer.read()); "
+         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before)"],
+        input=out.getvalue(), capture_output=True, check=True,
+    )  # fmt: skip
+    assert int(measured.stdout) < 120_000  # KB
+
+
+def test_a_photo_cut_short_by_a_full_disk_is_not_taken_for_kept_and_the_true_one_puts_it_right(world, photos) -> None:
+    content = picture()
+    assert send(world, content).status_code == 302
+    (file,) = photos.rglob("*.jpg")
+    whole = file.read_bytes()
+    file.write_bytes(whole[:1000])
+    assert send(world, content).status_code == 302 and file.read_bytes() == whole
+
+
+def test_a_disk_that_is_full_keeps_neither_the_photo_nor_the_entry_and_asks_to_come_again(
+    world: World, photos, monkeypatch
+) -> None:
+    def full(file, content) -> None:
+        file.write_bytes(content[:1000])
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("nivelum.jobs.photos._write", full)
+    client = world.client("crew")
+    client.raise_request_exception = False
+    data = {"entry_id": uuid.uuid4(), "ticket": "4711", "material": "dense-graded", "mass": "8.2"}
+    sent = data | {"photo": SimpleUploadedFile("a.jpg", picture(), "image/jpeg")}
+    answer = client.post(f"/jobs/{world.job.id}/lifts/delivered/", sent)
+    assert answer.status_code == 503 and answer["Retry-After"]
+    assert not list(photos.rglob("*.*")) and not Entry.objects.filter(kind="delivered").exists()
+
+
+def test_no_photo_is_kept_for_an_entry_that_was_refused(world: World, photos) -> None:
+    data = {"entry_id": uuid.uuid4(), "stage": "excavation", "caption": "corner"}
+    client, where = world.client("crew"), f"/jobs/{world.job.id}/sign-offs/photos/"
+    first = data | {"photo": SimpleUploadedFile("a.jpg", picture(), "image/jpeg")}
+    assert client.post(where, first).status_code == 302
+    second = data | {"photo": SimpleUploadedFile("b.jpg", picture(size=(300, 200)), "image/jpeg")}
+    assert client.post(where, second).status_code == 422  # the same name for another thing
+    assert len(list(photos.rglob("*.*"))) == 1
+
+
+def test_a_photo_is_asked_for_anew_each_time_and_not_sent_again(world: World) -> None:
+    send(world, picture())
+    named = Entry.objects.get(job=world.job, kind="delivered").body["photo"]
+    where = f"/jobs/{world.job.id}/photos/{named}/"
+    first = world.client("viewer").get(where)
+    assert first["Cache-Control"] == "private, no-cache"
+    again = world.client("viewer").get(where, headers={"If-None-Match": first["ETag"]})
+    assert again.status_code == 304
+    assert (
+        make_world(name="Others").client("lead").get(where, headers={"If-None-Match": first["ETag"]}).status_code
+        == 404
+    )
 
 
 def test_a_photo_belongs_to_its_job_alone(world: World) -> None:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from tests.conftest import World, make_world
 
 from groundwork.entries import Fill, Reading
+from groundwork.letters import cleaned
 from groundwork.measure import Unit, parse_rod
 from groundwork.record import first_fault
 from nivelum.crews.models import Person
@@ -81,7 +82,7 @@ def test_what_was_typed_is_kept_beside_its_metres(world: World) -> None:
 @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     numbers=st.lists(st.floats(allow_nan=False, allow_infinity=False) | st.integers(-(2**53), 2**53), max_size=4),
-    text=st.text(st.characters(exclude_characters="\x00", exclude_categories=["Cs"]), max_size=20),
+    text=st.text(max_size=20).map(cleaned),
     device_at=st.datetimes(
         datetime(2020, 1, 1), datetime(2030, 1, 1), timezones=st.sampled_from([UTC, timezone(timedelta(hours=-9.5))])
     ),

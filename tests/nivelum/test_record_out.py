@@ -17,7 +17,7 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from icalendar import Calendar
-from tests.conftest import World, make_world
+from tests.conftest import World, made, make_world
 from tests.groundwork.test_entries import ALL
 from tests.nivelum.test_proving import jpeg, post, proved
 
@@ -218,7 +218,7 @@ def test_the_pdf_can_be_read(world: World, tmp_path) -> None:
     world.shoot_all()
     world.sign("excavation")
     file = tmp_path / "record.pdf"
-    file.write_bytes(world.client("viewer").get(f"/jobs/{world.job.id}/record.pdf").content)
+    file.write_bytes(made(world.client("viewer"), f"/jobs/{world.job.id}/record.pdf").content)
     read = ["pdftotext", "-layout", str(file), "-"]
     text = subprocess.run(read, capture_output=True, text=True, check=True).stdout
     for told in (

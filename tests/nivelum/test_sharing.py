@@ -10,7 +10,7 @@ import pytest
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
-from tests.conftest import DRAINED_PAD, World, make_world
+from tests.conftest import DRAINED_PAD, World, made, make_world
 from tests.nivelum.test_access import ROUTES, address
 from tests.nivelum.test_proving import PIN, jpeg, post
 
@@ -42,7 +42,7 @@ def test_a_lead_makes_a_link_that_is_shown_once_and_kept_only_as_a_hash(world: W
     assert "The chandler" in page and token not in page
     seen = Client().get(f"/shared/{token}/")
     assert seen.status_code == 200 and "Brief and levels" in seen.content.decode()
-    assert seen["Referrer-Policy"] == "no-referrer" and "no-store" in seen["Cache-Control"]
+    assert seen["Referrer-Policy"] == "same-origin" and "no-store" in seen["Cache-Control"]
     share.refresh_from_db()
     assert share.opened_at is not None
 
@@ -77,7 +77,7 @@ def test_what_a_link_shows_is_what_was_chosen(world: World, settings, tmp_path) 
         assert (Client().get(f"/shared/{token}/photos/{photo}/").status_code == 200) == (part is Part.PHOTOS)
         assert (Client().get(f"/shared/{token}/signed-{number}.svg").status_code == 200) == (part is Part.DRAWINGS)
         assert (Client().get(f"/shared/{token}/handover.ics").status_code == 200) == (part is Part.HANDOVER)
-    assert Client().get(f"/shared/{link(world, (Part.STAGES,))}/record.pdf").content.startswith(b"%PDF")
+    assert made(Client(), f"/shared/{link(world, (Part.STAGES,))}/record.pdf").content.startswith(b"%PDF")
 
 
 def test_a_link_ends_by_its_time_or_when_it_is_withdrawn(world: World) -> None:

@@ -20,7 +20,7 @@ from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Job, Kind
-from nivelum.jobs.services import Author, append, lock, snapshot
+from nivelum.jobs.services import Author, Conflict, append, lock, sent_before, snapshot
 
 
 class NotKept(Exception):
@@ -44,7 +44,9 @@ class Overtakes(Exception):
 def start_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID) -> Job:
     """A new job of `crew` with `site` as the first design of its record. Sent again with the same identifier, it
     answers with the job as first started. Raises `NotKept` where the site cannot be judged."""
-    if known := Entry.objects.filter(id=entry_id, kind=Kind.DESIGN, by=author.person).select_related("job").first():
+    if known := Entry.objects.filter(id=entry_id).select_related("job").first():
+        if (known.kind, known.by_id, known.job.crew_id, known.number) != (Kind.DESIGN, author.person.pk, crew.id, 1):
+            raise Conflict
         return known.job
     _checked(site)
     return jobs.open_job(crew, site, author, entry_id)
@@ -73,7 +75,7 @@ def revise(
     Sent again, it answers with the entry as first written. Raises `NotKept`, `Overtakes`.
     """
     lock(visit.job)
-    if entry := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.DESIGN, by=visit.person).first():
+    if entry := sent_before(visit.job, Kind.DESIGN, author, entry_id):
         return entry
     before = snapshot(visit.job).assessment
     if before.job.version != version_seen:

@@ -1,14 +1,15 @@
 """The brief as a sheet of forms that starts a job and corrects it; whatever is wrong, everything typed comes back."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import shapely
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 from django.http import QueryDict
+from django.utils.translation import get_language, gettext_lazy
 from django.utils.translation import gettext as _
 
 from groundwork import job as core
@@ -19,14 +20,19 @@ from groundwork.outline import OutlineError, from_coordinates, from_sides, line,
 from groundwork.schools import school
 from groundwork.site import AN_HOUR
 from groundwork.surface import Point
-from groundwork.surroundings import Feature, along_side
+from groundwork.surroundings import FEWEST_PLACES, Feature, along_side
 from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
 from nivelum.exchange.files import LARGEST_FILE, UnreadableFile
-from nivelum.exchange.outlines import read_outline
-from nivelum.exchange.surfaces import read_surface
+from nivelum.exchange.reading import read_outline, read_surface
+from nivelum.workshop.bench import QUICK, TooMuch
 
+Found = TypeVar("Found")
 MOST_ROWS = 60
+TOO_FEW = {
+    2: gettext_lazy("It runs from one place to another: two places, with a semicolon between, like “X1; X2”."),
+    3: gettext_lazy("Water has an edge: three places around it, with semicolons between."),
+}
 MOST_SPOTS = 2000
 
 
@@ -69,7 +75,7 @@ class SiteSheet:
             self.fault["area_file"] = _("The file has {size} MB: at most 5.").format(size=size)
             return
         try:
-            found = read_outline(upload.name or "", upload.read(), self.unit)
+            found = read(read_outline, upload, self.unit)
         except UnreadableFile as error:
             self.fault["area_file"] = str(error)
             return
@@ -82,7 +88,7 @@ class SiteSheet:
         try:
             if (upload.size or 0) > LARGEST_FILE:
                 raise UnreadableFile(_("The file has {size} MB: at most 5.").format(size=f"{upload.size / 1e6:.0f}"))
-            found = read_surface(upload.name or "", upload.read(), self.unit)
+            found = read(read_surface, upload, self.unit)
             if len(found.points) > MOST_SPOTS:
                 raise UnreadableFile(_("{n} points: at most {most}, thin it out first.").format(
                     n=len(found.points), most=MOST_SPOTS))  # fmt: skip
@@ -177,10 +183,15 @@ class SiteSheet:
         count = len(initial) + (1 if self.job or prefix == "thing" else 0)
         if self.data is not None:
             typed = self.data.get(f"{prefix}-count", "")
-            count = int(typed) if typed.isdigit() else count
+            count = int(typed) if typed.isascii() and typed.isdigit() and len(typed) < 5 else count
         count = min(count + (self.add == prefix), MOST_ROWS)
         starts = [*initial, *({} for _n in range(count - len(initial)))][:count]
         return [kind(self.data, prefix=f"{prefix}-{n}", initial=start, **options) for n, start in enumerate(starts)]
+
+    @property
+    def every(self) -> list[forms.Form]:
+        """Its forms, those of rows that were left blank too."""
+        return [self.brief, *self.sides, *self.heights, *self.things]
 
     @property
     def features(self) -> tuple[Feature, ...]:
@@ -206,7 +217,11 @@ class SiteSheet:
                 except MeasureError as error:
                     form.add_error("places", _(str(error)))
                     continue
-                found.append(Feature(form.cleaned_data["kind"], form.cleaned_data["name"], points))
+                kind = form.cleaned_data["kind"]
+                if len(points) < FEWEST_PLACES[kind]:
+                    form.add_error("places", TOO_FEW[FEWEST_PLACES[kind]])
+                    continue
+                found.append(Feature(kind, form.cleaned_data["name"], points))
         return found
 
     @cached_property
@@ -315,6 +330,14 @@ class SiteSheet:
     @property
     def square_metres(self) -> float:
         return float(shapely.Polygon(self.outline).area) if self.outline else 0.0
+
+
+def read(reader: Callable[[str, str, bytes, Unit], Found], upload: UploadedFile, unit: Unit) -> Found:
+    """What is in a file that somebody sent, read in the workshop. Raises `UnreadableFile`."""
+    try:
+        return QUICK.done(reader, get_language() or "en", upload.name or "", upload.read(), unit)
+    except TooMuch as error:
+        raise UnreadableFile(_("It takes too much to read that file: send less of it.")) from error
 
 
 def place_text(point: Point, unit: Unit) -> str:

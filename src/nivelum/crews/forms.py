@@ -3,11 +3,32 @@
 from typing import Any
 
 from django import forms
+from django.contrib.auth.forms import AuthenticationForm
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.bubble import SpiritLevel
 from groundwork.measure import LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
 from nivelum.crews.models import Crew, PegTest, Tool
+from nivelum.crews.tries import LONGEST_NAME, LONGEST_PASSWORD, seconds_to_wait
+
+
+class SignInForm(AuthenticationForm):
+    """A name and its password; a name that many have tried is asked to wait."""
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["username"].max_length = LONGEST_NAME
+        self.fields["password"] = forms.CharField(
+            max_length=LONGEST_PASSWORD, strip=False, label=_("Password"), widget=forms.PasswordInput
+        )
+
+    def clean(self) -> dict[str, Any]:
+        name = self.cleaned_data.get("username", "")
+        if name and self.request and (seconds := seconds_to_wait(self.request, name)):
+            raise forms.ValidationError(
+                _("Many wrong tries for this name: wait %(n)s seconds."), params={"n": seconds}
+            )
+        return super().clean()
 
 
 class CrewForm(forms.ModelForm):

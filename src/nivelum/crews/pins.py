@@ -4,13 +4,14 @@ A device is a signed-in session; making another takes a password. Wrong tries ar
 device, and by person: each ends by itself, and none of them stops anybody else or one's own sign-in with a password.
 """
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from functools import cache
 from itertools import pairwise
 
 from django.contrib.auth.hashers import check_password, make_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
@@ -55,18 +56,33 @@ def prove(crew: Crew, person_id: int, pin: str, device: str) -> Membership:
         PinTry.objects.filter(at__lt=now - DAY).delete()
         here = PinTry.objects.filter(device=device, at__gt=now - WINDOW)
         today = PinTry.objects.filter(person=person, at__gt=now - DAY)
-        tried = here.filter(person=person).count(), here.count(), today.count()
-        locked = tried[0] >= OF_ONE_HERE or tried[1] >= ON_A_DEVICE or (person and tried[2] >= OF_ONE)
-        if not locked:
+        locked = max(
+            _ends(here.filter(person=person), OF_ONE_HERE, WINDOW),
+            _ends(here, ON_A_DEVICE, WINDOW),
+            _ends(today, OF_ONE, DAY) if person else now,
+        )
+        if locked <= now:
             counted = PinTry.objects.create(crew=crew, person=person, device=device)
     right = check_password(pin[: LONGEST + 1], person.pin if person and person.pin else _nobodys())
-    if locked:
-        raise NotProven(_("Too many wrong tries. Wait a quarter of an hour, or sign in on a device of your own."))
+    if locked > now:
+        minutes = -(-int((locked - now).total_seconds()) // 60) or 1
+        wait = _("{n} minutes").format(n=minutes) if minutes < 90 else _("{n} hours").format(n=-(-minutes // 60))
+        message = _("Too many wrong tries. Wait {wait}, or sign in on a device of your own.")
+        raise NotProven(message.format(wait=wait))
     if member is None or not right or not member.person.pin or not member.person.is_active:
         raise NotProven(_("Name and PIN do not fit."))
     PinTry.objects.filter(person=person, device=device).delete()
     counted.delete()
     return member
+
+
+def _ends(tries: QuerySet[PinTry], most: int, window: timedelta) -> datetime:
+    """When fewer than `most` tries will lie within the window; long ago where they do already."""
+    counting = tries.order_by("-at").values_list("at", flat=True)[most - 1 : most]
+    return next(iter(counting), EVER) + window
+
+
+EVER = datetime(2000, 1, 1, tzinfo=UTC)
 
 
 @cache

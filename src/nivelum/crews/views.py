@@ -10,15 +10,22 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
 
-from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, ToolForm
+from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, SignInForm, ToolForm
 from nivelum.crews.models import Membership, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import Verb, may, require
+from nivelum.crews.tries import remember
 
 
 class SignIn(LoginView):
     template_name = "sign_in.html"
+    authentication_form = SignInForm
     redirect_authenticated_user = True
+
+    def form_valid(self, form: SignInForm) -> HttpResponse:
+        response = super().form_valid(form)
+        remember(self.request, response, form.get_user().get_username())
+        return response
 
 
 def crew(request: HttpRequest, crew_id: UUID) -> HttpResponse:

@@ -1,6 +1,5 @@
 """A job of the demo that was built over weeks: its entries stage by stage, each at its hour, signed as it went."""
 
-import io
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -20,9 +19,10 @@ from nivelum.crews.models import Crew, Person
 from nivelum.demo.pictures import picture
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
-from nivelum.jobs.photos import keep, photo_of
+from nivelum.jobs.photos import Photo, keep
 from nivelum.jobs.services import Author, append_value, open_job, snapshot
 from nivelum.signoffs.services import accept_finding, sign_stage
+from nivelum.workshop.pictures import made_small
 
 
 @contextmanager
@@ -79,7 +79,7 @@ def _with_its_photo(job: Job, entry: Entry, seed: int) -> Entry:
     if not isinstance(entry, Pictured):
         return entry
     sent = picture(entry.stage, seed)
-    photo = photo_of(io.BytesIO(sent), len(sent))
+    photo = Photo(*made_small(sent))
     keep(job, photo)
     return replace(entry, photo=photo.hash)
 

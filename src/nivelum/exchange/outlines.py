@@ -20,7 +20,7 @@ from ezdxf import units
 from ezdxf.entities import DXFEntity
 
 from groundwork.measure import MeasureError, Unit, parse_length
-from groundwork.outline import OutlineError, checked
+from groundwork.outline import FARTHEST, OutlineError, checked
 from groundwork.surface import Point
 from nivelum.exchange.files import (
     LOCAL,
@@ -36,6 +36,8 @@ from nivelum.exchange.files import (
 
 SAGITTA = 0.001
 """Arcs are cut into chords no further than a millimetre off."""
+MOST_CHORDS = 5000
+"""Corners one shape may come to before it is looked at."""
 DEGREES = 0.02
 """A shape under this across, in numbers that could be longitude and latitude, is no site in metres."""
 EARTH_RADIUS, ECCENTRICITY_SQUARED = 6378137.0, 0.00669437999014
@@ -162,7 +164,14 @@ def _closed(entity: DXFEntity, sagitta: float) -> list[Point] | None:
     if entity.dxftype() not in ("LWPOLYLINE", "POLYLINE"):
         return None
     way = ezdxf.path.make_path(entity)
-    points = [(float(p.x), float(p.y)) for p in way.flattening(sagitta, segments=1)]
+    farthest = FARTHEST * sagitta / SAGITTA
+    if not all(abs(x) <= farthest for vertex in way.control_vertices() for x in vertex):
+        raise UnreadableFile(_("Something in it lies further out than any site."))
+    points: list[Point] = []
+    for p in way.flattening(sagitta, segments=1):
+        points.append((float(p.x), float(p.y)))
+        if len(points) > MOST_CHORDS:
+            raise UnreadableFile(_("An arc in it comes to more than {n} corners.").format(n=MOST_CHORDS))
     if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-6:
         return points[:-1]
     return None

@@ -8,11 +8,10 @@ from django.db import transaction
 
 from groundwork import job as core
 from groundwork.entries import renamed
+from groundwork.exported import FORMAT
 from nivelum.crews.models import Crew, Person
-from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import Author, append_value, open_job
-
-RECORD_FORMAT = "nivelum-record/1"
 
 
 @transaction.atomic
@@ -27,11 +26,14 @@ def import_job(crew: Crew, job: core.Job, people: Sequence[Person]) -> Job:
 
 
 def record_data(job: Job) -> dict[str, Any]:
-    """The whole record of a job as JSON values, in a form anyone can verify; two queries."""
+    """The whole record of a job as JSON values, in a form anyone can verify, under the names its chain gives it; two
+    queries."""
     entries = [entry.content() | {"hash": entry.hash} for entry in Entry.objects.filter(job=job)]
+    designs = [entry["body"] for entry in entries if entry["kind"] == Kind.DESIGN]
+    crew = designs[0].get("founded", {}).get("crew", job.crew.name)
     return {
-        "format": RECORD_FORMAT,
-        "job": {"id": str(job.id), "name": job.name, "crew": job.crew.name},
+        "format": FORMAT,
+        "job": {"id": str(job.id), "name": designs[-1].get("name", job.name), "crew": crew},
         "head": entries[-1]["hash"],
         "entries": entries,
     }

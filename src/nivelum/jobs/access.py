@@ -8,12 +8,14 @@ from uuid import UUID
 from django.core.exceptions import PermissionDenied
 from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
 
 from nivelum.crews.models import Person
 from nivelum.crews.policy import Verb, may, require
 from nivelum.crews.sessions import PERSON
 from nivelum.jobs import outbox
 from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import Conflict
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,10 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
                 if not sent:
                     raise
                 return outbox.answer(outbox.role_withdrawn())
+            except Conflict:
+                if sent:
+                    return outbox.answer(outbox.used_before())
+                return render(request, "409.html", status=409)
             if visit.written:
                 response[outbox.WRITTEN] = " ".join(str(entry.id) for entry in visit.written)
             return response

@@ -78,6 +78,12 @@ def role_withdrawn() -> Refusal:
     return Refusal("role", message, (Way("again", _("Send it again, once the lead has let you")),), 403)
 
 
+def used_before() -> Refusal:
+    """The identifier sent is that of another entry: the device sent the same one for two things."""
+    message = _("This was sent before with something else in it. Reload the page and type it again.")
+    return Refusal("used", message, (), 409)
+
+
 def somebody_elses() -> Refusal:
     """Another person is signed in than the one who made the entry: it waits until they are back."""
     return Refusal("person", _("Somebody else is signed in now. This waits for whoever recorded it."), (), 409)

@@ -2,26 +2,27 @@
 under the hash of what is left, which is what an entry names."""
 
 import hashlib
-import io
+import os
 import re
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 from typing import IO
 
 from django.core.exceptions import ValidationError
-from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from django.db import transaction
+from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotModified
 from django.utils.translation import gettext as _
-from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from nivelum.jobs.models import Entry, Job
+from nivelum.workshop.bench import QUICK, TooMuch
+from nivelum.workshop.pictures import NoPicture, made_small
 
 PHOTO_NAME = re.compile("[0-9a-f]{64}")
 LARGEST_FILE = 15_000_000
-MOST_PIXELS = 60_000_000
-SIDE = 1600
-"""Pixels a photo has at most on its longer side."""
-QUALITY = 82
-KINDS = ("JPEG", "PNG", "WEBP")
 
 
 @dataclass(frozen=True)
@@ -38,55 +39,94 @@ class Photo:
 
 
 def photo_of(file: IO[bytes], size: int) -> Photo:
-    """The photo in a file as sent. Raises `ValidationError` for what is no photo, or too large."""
+    """The photo in a file as sent, made small in the workshop. Raises `ValidationError` for what is no photo, or too
+    large, `Busy` where the workshop has no room."""
     if size > LARGEST_FILE:
         raise ValidationError(_("Larger than 15 MB: send a smaller one."))
     try:
-        with Image.open(file, formats=KINDS) as image:
-            if image.width * image.height > MOST_PIXELS:
-                raise ValidationError(_("More than 60 million pixels: send a smaller one."))
-            place = _place(image)
-            upright = ImageOps.exif_transpose(image).convert("RGB")
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        return Photo(*QUICK.done(made_small, file.read()))
+    except NoPicture as error:
+        if error.pixels:
+            raise ValidationError(_("More pixels than any phone takes: send a smaller one, as JPEG.")) from error
         raise ValidationError(_("That is no photo: a JPEG, PNG or WebP.")) from error
-    upright.thumbnail((SIDE, SIDE))
-    bare = Image.new("RGB", upright.size)
-    bare.paste(upright)
-    out = io.BytesIO()
-    bare.save(out, "JPEG", quality=QUALITY, optimize=True)
-    return Photo(out.getvalue(), place)
+    except TooMuch as error:
+        raise ValidationError(_("It takes too much to read that photo: send a smaller one.")) from error
 
 
-def _place(image: Image.Image) -> tuple[float, float] | None:
-    """Where a photo says it was taken; None where it does not, or what it says is nowhere."""
+def _file(job: Job, photo_hash: str) -> Path:
+    return Path(default_storage.path(f"{job.id}/{photo_hash}.jpg"))
+
+
+@contextmanager
+def keeping(job: Job, photo: Photo | None) -> Iterator[None]:
+    """Keeps a photo together with the entry that is written inside, or neither: whole on the disk before it has its
+    name, and no longer there where the entry was refused. One that stands under its name already is proved by its
+    hash, and put right where it was cut short."""
+    if photo is None:
+        yield
+        return
+    file = _file(job, photo.hash)
+    if _is(file, photo.hash):
+        yield
+        return
+    file.parent.mkdir(parents=True, exist_ok=True)
+    half = file.with_name(f".{uuid.uuid4().hex}")
     try:
-        where = image.getexif().get_ifd(ExifTags.IFD.GPSInfo)
-        north, east = (
-            sum(float(part) / 60**n for n, part in enumerate(where[tag])) * (-1 if where[ref] in "SW" else 1)
-            for tag, ref in (
-                (ExifTags.GPS.GPSLatitude, ExifTags.GPS.GPSLatitudeRef),
-                (ExifTags.GPS.GPSLongitude, ExifTags.GPS.GPSLongitudeRef),
-            )
-        )
-    except (KeyError, TypeError, ValueError, ZeroDivisionError):
-        return None
-    return (round(north, 6), round(east, 6)) if abs(north) <= 90 and abs(east) <= 180 else None
-
-
-def _name(job: Job, photo_hash: str) -> str:
-    return f"{job.id}/{photo_hash}.jpg"
+        _write(half, photo.content)
+        with transaction.atomic():
+            yield
+            half.replace(file)
+            _sync(file.parent)
+    except BaseException:
+        if not Entry.objects.filter(job=job, body__photo=photo.hash).exists():
+            file.unlink(missing_ok=True)
+        raise
+    finally:
+        half.unlink(missing_ok=True)
 
 
 def keep(job: Job, photo: Photo) -> None:
-    """Stores a photo; the same one twice is kept once."""
-    name = _name(job, photo.hash)
-    if not default_storage.exists(name):
-        default_storage.save(name, ContentFile(photo.content))
+    """Stores a photo by itself."""
+    with keeping(job, photo):
+        pass
+
+
+def _is(file: Path, photo_hash: str) -> bool:
+    """Whether a file is the photo of that hash, whole."""
+    try:
+        return hashlib.sha256(file.read_bytes()).hexdigest() == photo_hash
+    except FileNotFoundError:
+        return False
+
+
+def _write(file: Path, content: bytes) -> None:
+    with file.open("wb") as half:
+        half.write(content)
+        half.flush()
+        os.fsync(half.fileno())
+
+
+def _sync(folder: Path) -> None:
+    """Makes a name in a folder last through a power cut."""
+    opened = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(opened)
+    finally:
+        os.close(opened)
 
 
 def kept(job: Job, photo_hash: str) -> IO[bytes] | None:
     """A photo that an entry of the job names; None where none does, or it is lost."""
-    name = _name(job, photo_hash)
-    if not Entry.objects.filter(job=job, body__photo=photo_hash).exists() or not default_storage.exists(name):
+    file = _file(job, photo_hash)
+    if not Entry.objects.filter(job=job, body__photo=photo_hash).exists() or not file.exists():
         return None
-    return default_storage.open(name)
+    return file.open("rb")
+
+
+def shown(request: HttpRequest, found: IO[bytes], photo_hash: str) -> HttpResponseBase:
+    """A photo for whoever may see it, who asks again each time whether they still may."""
+    headers = {"Cache-Control": "private, no-cache", "ETag": f'"{photo_hash}"'}
+    if request.headers.get("If-None-Match") == headers["ETag"]:
+        found.close()
+        return HttpResponseNotModified(headers=headers)
+    return FileResponse(found, content_type="image/jpeg", headers=headers)

@@ -3,7 +3,7 @@
 import json
 from collections import OrderedDict
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from threading import Lock
 from typing import Any
@@ -17,6 +17,7 @@ from groundwork import job as core
 from groundwork.assess import Assessment, assess
 from groundwork.entries import Entry as Value
 from groundwork.entries import entry_body, entry_value
+from groundwork.letters import first_that_cannot_stand
 from groundwork.measure import Unit
 from groundwork.record import FIRST, entry_hash
 from groundwork.site import read_site, site_data
@@ -25,6 +26,7 @@ from nivelum.crews.models import Crew, Person
 from nivelum.jobs.models import Entry, Job, Kind
 
 CHANNEL = "nivelum_entries"
+EARLIEST = datetime.min.replace(tzinfo=UTC)
 
 
 class Conflict(Exception):
@@ -41,15 +43,27 @@ class Author:
 
 @transaction.atomic
 def open_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID | None = None) -> Job:
-    """A new job of `crew`, its design the first entry of its record. A handful of queries."""
+    """A new job of `crew`, its design the first entry of its record, which says whose it is. A handful of queries."""
     job = Job.objects.create(crew=crew, name=site.name)
-    append(job, Kind.DESIGN, site_data(site), author, entry_id)
+    append(job, Kind.DESIGN, site_data(site) | {"founded": {"crew": crew.name}}, author, entry_id)
     return job
 
 
 def append_value(job: Job, entry: Value, author: Author) -> Entry:
     """Writes what was recorded in the field to the job's record under its own identifier."""
     return append(job, Kind(entry.KIND), entry_body(entry), author, UUID(entry.id))
+
+
+def sent_before(job: Job, kind: Any, author: Author, entry_id: UUID, **says: Any) -> Entry | None:
+    """The entry that was written when this was sent before; `says` is what of its body has to be the same. Raises
+    `Conflict` where the identifier is that of anything else, of any job. One query."""
+    known = Entry.objects.filter(id=entry_id).first()
+    if known and (
+        (known.job_id, known.kind, known.by_id) != (job.id, kind, author.person.pk)
+        or any(known.body.get(key) != value for key, value in says.items())
+    ):
+        raise Conflict
+    return known
 
 
 @transaction.atomic
@@ -60,13 +74,21 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
     as first written; raises `Conflict` where that was something else.
     """
     body = as_stored(body)
+    if place := first_that_cannot_stand(body):
+        raise ValueError(f"a text at {place} cannot be kept")
     lock(job)
     if entry_id and (known := Entry.objects.filter(id=entry_id).first()):
-        if (known.job_id, known.kind, known.by_id, known.body) != (job.id, kind, author.person.id, body):
+        said = {key: value for key, value in known.body.items() if key != CLOCK_WRONG}
+        if (known.job_id, known.kind, known.by_id, said) != (job.id, kind, author.person.id, body):
             raise Conflict
         return known
-    last = Entry.objects.filter(job=job).order_by("-number").values_list("number", "hash").first()
-    number, previous = last or (0, FIRST)
+    last = Entry.objects.filter(job=job).order_by("-number").values_list("number", "hash", "at").first()
+    number, previous, before = last or (0, FIRST, EARLIEST)
+    now = max(timezone.now(), before)  # a server's clock may be put back, a record's never
+    device_at = author.device_at
+    if device_at and not _believed(job, device_at, now):
+        body |= {CLOCK_WRONG: device_at.isoformat()}
+        device_at = None
     entry = Entry(
         **({"id": entry_id} if entry_id else {}),
         job=job,
@@ -74,8 +96,8 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
         kind=kind,
         by=author.person,
         by_name=author.person.name,
-        at=timezone.now(),
-        device_at=author.device_at,
+        at=now,
+        device_at=device_at,
         body=body,
         previous=previous,
     )
@@ -85,6 +107,17 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, news])
     return entry
+
+
+CLOCK_WRONG = "device_clock_wrong"
+"""In a body: what the device's clock said, where that cannot be."""
+DAY = timedelta(days=1)
+
+
+def _believed(job: Job, device_at: datetime, now: datetime) -> bool:
+    """Whether a device's clock can be right: not before the job began, less a day, nor more than a day ahead."""
+    first = Entry.objects.filter(job=job, number=1).values_list("at", flat=True).first() or now
+    return first - DAY <= device_at <= now + DAY
 
 
 def as_stored(body: dict[str, Any]) -> dict[str, Any]:
@@ -152,21 +185,22 @@ _known_lock = Lock()
 
 
 def snapshot_at(job: Job, number: int) -> Snapshot:
-    """The job as it stood once entry `number` was written, on that day. One query; kept in this process."""
-    key = (job.id, job.crew.unit, number)
+    """The job as it stood once entry `number` was written, on that day. One query; kept in this process under the
+    entry's hash, which stands for all before it: what a backup has put in its place is another."""
+    written, ended = Entry.objects.filter(job=job, number=number).values_list("at", "hash").get()
+    key = (job.id, job.crew.unit, ended)
     with _known_lock:
         if known := _then.get(key):
             return known
-    written = Entry.objects.filter(job=job, number=number).values_list("at", flat=True).get()
     read = _read(job, timezone.localtime(written).date(), number)
     with _known_lock:
-        _then[key] = read
+        _then[job.id, job.crew.unit, read.head] = read
         while len(_then) > MOST_KNOWN:
             _then.popitem(last=False)
     return read
 
 
-_then: OrderedDict[tuple[UUID, Unit, int], Snapshot] = OrderedDict()
+_then: OrderedDict[tuple[UUID, Unit, str], Snapshot] = OrderedDict()
 
 
 def snapshot_of_version(job: Job, version: int) -> Snapshot | None:

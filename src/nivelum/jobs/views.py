@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
@@ -11,7 +11,7 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.plan import thumbnail
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
-from nivelum.jobs.photos import PHOTO_NAME, kept
+from nivelum.jobs.photos import PHOTO_NAME, kept, shown
 from nivelum.jobs.services import snapshot
 
 WANTS_SOMEONE = [
@@ -38,12 +38,12 @@ def yard_now(request: HttpRequest) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def photo(_request: HttpRequest, visit: Visit, photo: str) -> FileResponse:
+def photo(request: HttpRequest, visit: Visit, photo: str) -> HttpResponseBase:
     """A photo that an entry of the job names."""
     found = kept(visit.job, photo) if PHOTO_NAME.fullmatch(photo) else None
     if found is None:
         raise Http404
-    return FileResponse(found, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})
+    return shown(request, found, photo)
 
 
 def _yard(request: HttpRequest) -> dict[str, Any]:

@@ -25,7 +25,6 @@ from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.photos import keep
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.lifts.forms import FORMS, MACHINE_WORDS, AgainForm, WorkForm
@@ -130,8 +129,6 @@ def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
         form = AgainForm(request.POST, unit=unit, works=works, known=known)
     else:
         form = FORMS[kind](request.POST, request.FILES, unit=unit, works=works)
-    if form.is_valid() and (photo := form.cleaned_data.get("photo")):
-        keep(visit.job, photo)
     return _answer(request, visit, kind, form)
 
 
@@ -147,7 +144,7 @@ def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
 def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Lays a layer in another number of lifts."""
     role, number = request.POST.get("role", ""), request.POST.get("number", "")
-    if role not in (Role.BASE, Role.SUB_BASE) or not number.isdigit() or len(number) > 2:
+    if role not in (Role.BASE, Role.SUB_BASE) or not number.isascii() or not number.isdigit() or len(number) > 2:
         raise Http404
     refused = ""
     try:

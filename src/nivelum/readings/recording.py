@@ -14,6 +14,7 @@ from nivelum.jobs.access import Visit
 from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
+from nivelum.jobs.photos import keeping
 from nivelum.jobs.services import Author, snapshot, snapshot_of_version
 from nivelum.jobs.templatetags.measures import standing_css
 from nivelum.readings.place import Place
@@ -32,7 +33,8 @@ def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
     entry = form.value()
     try:
         _hold_to_design(visit, entry, form)
-        written = record(visit, entry, Author(visit.person, form.cleaned_data["device_at"]))
+        with keeping(visit.job, form.cleaned_data.get("photo")):
+            written = record(visit, entry, Author(visit.person, form.cleaned_data["device_at"]))
     except Refused as refused:
         if visit.from_outbox:
             raise Settled(_refusal(visit, entry, refused)) from refused
@@ -70,7 +72,9 @@ def _hold_to_design(visit: Visit, entry: Value, form: EntryForm) -> None:
     if Entry.objects.filter(id=UUID(entry.id), job=visit.job).exists():
         return
     then = snapshot_of_version(visit.job, answered)
-    found = then and design_changed(entry, then.assessment, now.assessment)
+    if then is None:
+        raise Refused("answered_version", _("The design never had that version. Reload the page and type it again."))
+    found = design_changed(entry, then.assessment, now.assessment)
     if found:
         words = found.text(visit.job.crew.unit, gettext(found.phrase))
         message = _("The design was changed meanwhile (version {now}, this was made by version {then}). {words}")

@@ -11,24 +11,24 @@ from functools import cache
 from typing import Any
 from urllib.parse import quote
 
-import weasyprint
 from django.conf import settings
 from django.template.loader import render_to_string
+from django.utils import timezone
+from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 from icalendar import Calendar, Event
-from PIL import ImageFile
-from weasyprint.urls import URLFetcher
 
 from groundwork.handover import Handover
 from groundwork.record import photos_named
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.photos import kept
+from nivelum.jobs.services import snapshot
 from nivelum.records.page import Part, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
+from nivelum.workshop.printing import printed
+from nivelum.workshop.shelf import PRINTED, InTheMaking
 
-# WeasyPrint makes Pillow take pictures that were cut short; ours have to be whole, wherever they come in.
-ImageFile.LOAD_TRUNCATED_IMAGES = False
 FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
 COLUMNS = ("number", "at", "device_at", "by", "kind", "says", "body", "previous", "hash")
 
@@ -65,8 +65,17 @@ def bundle(job: Job) -> bytes:
     return out.getvalue()
 
 
-def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part)) -> bytes:
-    """The record as a PDF: nothing is fetched for it, everything it shows goes in with it."""
+def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part)) -> bytes | InTheMaking:
+    """The record as a PDF, or how far it is: made once in the workshop for every state of the record. Raises `Busy`,
+    `TooMuch`."""
+    shown = sorted(map(str, parts))
+    shot = snapshot(job)
+    of = [str(job.id), shot.head, str(timezone.localdate()), job.crew.name, job.crew.rod, get_language(), *shown]
+    return PRINTED.get(json.dumps(of), lambda: record_html(job, map(Part, shown)), printed)
+
+
+def record_html(job: Job, parts: Iterable[Part] = tuple(Part)) -> str:
+    """The record as one page to print: nothing is fetched for it, everything it shows goes in with it."""
     context = record_page(job, parts) | {
         "drawing": lambda number: _svg(signed_drawing(job, number)),
         "font": _font(),
@@ -75,11 +84,7 @@ def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part)) -> bytes:
         s.number: _svg(signed_drawing(job, s.number)) for s in context.get("signed", ()) if s.drawn
     }
     context["pictures"] = {photo.photo: _jpeg(job, photo.photo) for photo, _s, _m in context.get("photos", ())}
-    html = render_to_string("record/print.html", context)
-    # Whatever the page says, nothing is fetched for it but the data that stands in it.
-    sheet = weasyprint.HTML(string=html, url_fetcher=URLFetcher(allowed_protocols={"data"}))
-    made: bytes = sheet.write_pdf(optimize_images=True, dpi=150)
-    return made
+    return render_to_string("record/print.html", context)
 
 
 @cache

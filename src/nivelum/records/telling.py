@@ -20,6 +20,7 @@ from groundwork.schools import schools
 from groundwork.stagebook import stagebook
 from groundwork.worked import Work
 from nivelum.jobs.models import Entry, Kind
+from nivelum.jobs.services import CLOCK_WRONG
 from nivelum.jobs.templatetags.measures import stacked, told
 
 Body = dict[str, Any]
@@ -30,7 +31,8 @@ LATE = timedelta(minutes=5)
 @dataclass
 class Line:
     """Like entries that follow each other, made by one person: what they were, and each in its own words. `weighty`
-    ones stand out: they decide something. `by_device` is when the first was made by its device's clock, where that is
+    ones stand out: they decide something. `clock` is what that clock said
+    where it cannot be right; `by_device` is when the first was made by its device's clock, where that is
     not when it arrived: it waited for a signal, or the clock is wrong."""
 
     at: datetime
@@ -39,6 +41,7 @@ class Line:
     entries: list[tuple[int, SafeString]] = field(default_factory=list)
     weighty: bool = False
     by_device: datetime | None = None
+    clock: str = ""
 
     @property
     def said(self) -> list[tuple[SafeString, int]]:
@@ -54,9 +57,10 @@ def days(entries: Iterable[Entry], unit: Unit) -> dict[date, list[Line]]:
         day = timezone.localtime(entry.at).date()
         what, words, weighty = _told(entry, unit)
         late = entry.device_at if entry.device_at and abs(entry.at - entry.device_at) > LATE else None
-        key = (day, entry.by_id, what, late is None)
+        clock = str(entry.body.get(CLOCK_WRONG, ""))[:16].replace("T", " ")
+        key = (day, entry.by_id, what, late is None and not clock)
         if key != last or weighty:
-            line = Line(entry.at, entry.by_name, what, weighty=weighty, by_device=late)
+            line = Line(entry.at, entry.by_name, what, weighty=weighty, by_device=late, clock=clock)
             found.setdefault(day, []).append(line)
         found[day][-1].entries.append((entry.number, words))
         last = key

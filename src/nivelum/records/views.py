@@ -1,24 +1,27 @@
 """Record: what was done, by whom, on what evidence?"""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
+from django_htmx.http import trigger_client_event
 
 from nivelum.crews.policy import Verb
 from nivelum.exchange.services import record_data
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.models import Entry
+from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 from nivelum.live.presence import here
 from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
-from nivelum.records.page import handed_over, record_page, signed_drawing
+from nivelum.records.page import Part, handed_over, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
+from nivelum.workshop.bench import TooMuch
+from nivelum.workshop.shelf import InTheMaking
 
 
 @require_GET
@@ -36,15 +39,33 @@ def record(request: HttpRequest, visit: Visit) -> HttpResponse:
 def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
     """The record as JSON or as a bundle with its photos, which prove themselves; as PDF; as CSV."""
     job = visit.job
+    if ending == "pdf":
+        return pdf_of(request, job)
     written: dict[str, Callable[[], tuple[str | bytes, str]]] = {
         "json": lambda: (json.dumps(record_data(job), indent=1, ensure_ascii=False), "application/json"),
         "zip": lambda: (bundle(job), "application/zip"),
-        "pdf": lambda: (record_pdf(job), "application/pdf"),
         "csv": lambda: (record_csv(job), "text/csv"),
     }
     if ending not in written:
         raise Http404
     return download(*written[ending](), job.name, "record", ending)
+
+
+def pdf_of(request: HttpRequest, job: Job, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
+    """The PDF of a record; while it is being made, a page that says so and asks again, and 202."""
+    try:
+        made = record_pdf(job, parts)
+    except TooMuch:
+        return render(request, "record/too_much.html", {"job": job}, status=500)
+    if not isinstance(made, InTheMaking):
+        if request.htmx:  # the page that waits goes on to the file
+            ready = render(request, "record/made.html", {"where": request.path})
+            return trigger_client_event(ready, "made", {"where": request.path})
+        return download(made, "application/pdf", job.name, "record", "pdf")
+    template = "record/making_now.html" if request.htmx else "record/making.html"
+    response = render(request, template, {"job": job, "making": made, "where": request.path}, status=202)
+    response["Retry-After"] = "2"
+    return response
 
 
 @require_GET
@@ -66,11 +87,11 @@ def drawing(request: HttpRequest, visit: Visit, number: int) -> HttpResponse:
 
 
 def drawing_of(drawn: str | None) -> HttpResponse:
-    """A drawing that never changes."""
+    """A drawing that never changes, as long as who asks may see it."""
     if drawn is None:
         raise Http404
     response = HttpResponse(drawn, content_type="image/svg+xml")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    response["Cache-Control"] = "private, no-cache"
     return response
 
 

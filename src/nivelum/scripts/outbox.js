@@ -5,10 +5,13 @@ import * as store from "./store.js";
 const PATIENCE = 20_000;
 const SLOWEST = 120_000; // a photo over a thin signal
 const AGAIN_EVERY = 5_000;
+const LONGEST_REST = 120;
 const NOT_TYPED = new Set(["csrfmiddlewaretoken", "entry_id", "device_at", "answered_version", "answered_number", "seen"]);
 
 // Entries on their way with a page in return, by id: kept like the others, and neither sent twice nor said to wait.
 export const flying = new Set();
+
+let restUntil = 0; // a server that has too much to do says when to come back
 
 let signal = true;
 let signedOut = false;
@@ -105,7 +108,10 @@ export async function send(entry) {
     response = await fetch(entry.action, { method: "POST", body, headers, redirect: "manual", signal: signalled });
     if (response.status === 401 || response.type === "opaqueredirect") return { outcome: "signed-out" };
     if (response.status === 500) return { outcome: "refused", refusal: stumbled() };
-    if (response.status > 500 || response.status === 429) return { outcome: "away" };
+    if (response.status > 500 || [408, 429].includes(response.status)) {
+      restUntil = Date.now() + Math.min(Number(response.headers.get("Retry-After")) || 0, LONGEST_REST) * 1000;
+      return { outcome: "away" };
+    }
     answer = await response.json();
   } catch (error) {
     return { outcome: response && !(error instanceof DOMException) ? (response.status === 403 ? "signed-out" : "elsewhere") : "away" };
@@ -160,7 +166,7 @@ export const heldBy = (entry, entries) => waitsFor(entry, entries.filter((other)
 
 // Whether there is a signal: asked of the server itself, for a device says it is connected to what leads nowhere.
 export async function ask(event) {
-  if (document.hidden) return;
+  if (document.hidden || Date.now() < restUntil) return;
   const waiting = (await store.mine()).some(waits);
   if (waiting && !signedOut) {
     await drain();

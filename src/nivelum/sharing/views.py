@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from django.contrib.auth.decorators import login_not_required
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -18,13 +18,13 @@ from nivelum.crews.pins import NotProven, prove
 from nivelum.crews.policy import Verb, may
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.photos import PHOTO_NAME, kept
+from nivelum.jobs.photos import PHOTO_NAME, kept, shown
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, snapshot
 from nivelum.records.codes import qr
-from nivelum.records.exports import calendar, record_pdf
+from nivelum.records.exports import calendar
 from nivelum.records.page import PART_WORDS, Part, handed_over, record_page, signed_drawing
-from nivelum.records.views import drawing_of
+from nivelum.records.views import drawing_of, pdf_of
 from nivelum.sharing.forms import ShareForm
 from nivelum.sharing.models import For, Share
 from nivelum.sharing.services import make_share, share_of, withdraw_share
@@ -93,7 +93,7 @@ def shared_view(*parts: Part) -> Callable[[Opened], Opened]:
 
 def _private(response: HttpResponseBase) -> HttpResponseBase:
     """An address that opens by itself is told to nobody and kept by nobody."""
-    response["Referrer-Policy"] = "no-referrer"
+    response["Referrer-Policy"] = "same-origin"  # with none at all a browser signs nothing: the origin becomes null
     response["X-Robots-Tag"] = "noindex"
     response["Cache-Control"] = "private, no-store"
     return response
@@ -111,8 +111,7 @@ def opened(request: HttpRequest, share: Share, token: str) -> HttpResponse:
 @require_GET
 def pdf(request: HttpRequest, share: Share, token: str) -> HttpResponse:
     """The same as a PDF."""
-    made = record_pdf(share.job, map(Part, share.parts))
-    return download(made, "application/pdf", share.job.name, "record", "pdf")
+    return pdf_of(request, share.job, map(Part, share.parts))
 
 
 @shared_view(Part.HANDOVER)
@@ -130,13 +129,13 @@ def drawing(request: HttpRequest, share: Share, token: str, number: int) -> Http
 
 @shared_view(Part.PHOTOS)
 @require_GET
-def photo(request: HttpRequest, share: Share, token: str, photo: str) -> FileResponse:
+def photo(request: HttpRequest, share: Share, token: str, photo: str) -> HttpResponseBase:
     """A photo taken for a stage; those of tickets stay with the crew."""
     taken = {p.photo for answer in snapshot(share.job).assessment.stage_line for p in answer.photos}
     found = kept(share.job, photo) if PHOTO_NAME.fullmatch(photo) and photo in taken else None
     if found is None:
         raise Http404
-    return FileResponse(found, content_type="image/jpeg")
+    return shown(request, found, photo)
 
 
 @shared_view()

@@ -14,7 +14,16 @@ from nivelum.crews.pins import prove
 from nivelum.crews.policy import TO_SIGN, Verb, require
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
-from nivelum.jobs.services import Author, Snapshot, append, lock, snapshot, snapshot_at, snapshot_seen
+from nivelum.jobs.services import (
+    Author,
+    Snapshot,
+    append,
+    lock,
+    sent_before,
+    snapshot,
+    snapshot_at,
+    snapshot_seen,
+)
 
 OWN_SESSION: dict[str, Any] = {"by": "session"}
 
@@ -66,12 +75,12 @@ def sign_stage(
     them too, signal or none. Signers of one job go one after the other, so two at once end in one sign-off a slot.
     Sent again, it answers with the sign-off as first written.
 
-    Raises `NotSigned`, `KeyError` for a stage this job has not, `PermissionDenied` where that signature takes another
-    role.
+    Raises `NotSigned`, `Conflict` for an identifier used before, `KeyError` for a stage this job has not,
+    `PermissionDenied` where that signature takes another role.
     """
     require(visit.role, TO_SIGN[slot])
     lock(visit.job)
-    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.SIGN_OFF, by=visit.person).first():
+    if known := sent_before(visit.job, Kind.SIGN_OFF, author, entry_id, stage=stage, slot=str(slot)):
         return known
     shot = snapshot(visit.job)
     answer = shot.assessment.stage(stage)
@@ -131,7 +140,7 @@ def accept_finding(
     structure.
     """
     lock(visit.job)
-    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.ACCEPTANCE, by=visit.person).first():
+    if known := sent_before(visit.job, Kind.ACCEPTANCE, author, entry_id, stage=stage, finding=finding):
         return known
     found = next((f for f in snapshot(visit.job).assessment.stage(stage).stops if f.identity == finding), None)
     if found is None:
@@ -155,7 +164,7 @@ def withdraw(
     """Takes back a sign-off or an acceptance, which stays in the record. One's own, or anybody's for those who may
     strike out what others recorded. Raises `NotSigned` where there is none such, `PermissionDenied`."""
     lock(visit.job)
-    if known := Entry.objects.filter(id=entry_id, job=visit.job, kind=Kind.WITHDRAWAL, by=visit.person).first():
+    if known := sent_before(visit.job, Kind.WITHDRAWAL, author, entry_id, withdraws=str(withdraws)):
         return known
     found = Entry.objects.filter(
         id=withdraws, job=visit.job, kind__in=(Kind.SIGN_OFF, Kind.ACCEPTANCE)

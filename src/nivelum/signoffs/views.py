@@ -20,7 +20,6 @@ from nivelum.crews.policy import TO_SIGN, Verb, may
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
-from nivelum.jobs.photos import keep
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.readings.recording import not_understood, recorded
@@ -110,8 +109,6 @@ def look(request: HttpRequest, visit: Visit) -> HttpResponse:
 def picture(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Keeps a photo for a stage."""
     form = PictureForm(request.POST, request.FILES, keeps_places=visit.job.crew.keeps_places)
-    if form.is_valid():
-        keep(visit.job, form.cleaned_data["photo"])
     return _witnessed(request, visit, form, "photo")
 
 

@@ -21,7 +21,7 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.forms import EntryForm
-from nivelum.jobs.services import Author, snapshot
+from nivelum.jobs.services import Author, Conflict, snapshot
 
 
 @require_http_methods(["GET", "POST"])
@@ -42,7 +42,9 @@ def brief(request: HttpRequest, visit: Visit) -> HttpResponse:
         changed = sheet.site
         if changed.outline != job.outline:
             changed = replace(changed, facets=first_facets(changed))
-        kept = keep(request, visit, changed, reverse("base", args=[visit.job.id]), as_typed(request.POST))
+        kept = keep(
+            request, visit, changed, reverse("base", args=[visit.job.id]), as_typed(request.POST, *sheet.every)
+        )
         if isinstance(kept, HttpResponse):
             return kept
         again = KeepForm(initial={"version": job.version, "knows": stage_keys(kept.overtakes)})
@@ -80,6 +82,8 @@ def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpRespons
             return redirect("base", job_id=job.id)
         except NotKept as not_kept:
             context["refusal"] = not_kept.message
+        except Conflict:
+            context["refusal"] = _("That was sent before with something else in it. Reload the page and try again.")
     elif sent.errors:
         context["refusal"] = _("That did not arrive whole. Reload the page and try again.")
     return _sheet(request, sheet, context, 422)

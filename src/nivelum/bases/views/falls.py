@@ -36,7 +36,7 @@ def keep_falls(request: HttpRequest, visit: Visit) -> HttpResponse:
     if isinstance(plan, PlannedFalls):
         back = reverse("falls", args=[visit.job.id])
         refusal = keep(
-            request, visit, replace(job, facets=settled(plan.facets, job.facets)), back, as_typed(request.POST)
+            request, visit, replace(job, facets=settled(plan.facets, job.facets)), back, as_typed(request.POST, form)
         )
     if isinstance(refusal, HttpResponse):
         return refusal

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from django import forms
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect
@@ -91,7 +92,10 @@ def keep(
     return redirect(back)
 
 
-def as_typed(data: QueryDict) -> dict[str, Any]:
-    """What was typed, for the record."""
-    left_out = {"csrfmiddlewaretoken", "entry_id", "device_at", "version", "knows"}
-    return {key: data[key] for key in data if key not in left_out and data[key]}
+def as_typed(data: QueryDict, *sent: forms.BaseForm) -> dict[str, str]:
+    """What was typed into the forms, for the record; anything else that came with it is not kept."""
+    names = [form.add_prefix(name) for form in sent for name in form.fields]
+    return {name: data[name] for name in names if data.get(name) and name not in LEFT_OUT}
+
+
+LEFT_OUT = frozenset(KeepForm.base_fields)

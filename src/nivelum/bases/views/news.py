@@ -19,7 +19,7 @@ def news(request: HttpRequest, visit: Visit) -> HttpResponse:
     shot = snapshot(visit.job)
     seen, version = request.GET.get("version", ""), shot.assessment.job.version
     newest = None
-    if seen.isdigit() and int(seen) < version:
+    if seen.isascii() and seen.isdigit() and len(seen) < 10 and int(seen) < version:
         newest = Entry.objects.filter(job=visit.job, kind=Kind.DESIGN).order_by("-number").first()
     context = job_screen(visit, shot, "base") | {"newest": newest, "version": version}
     return render(request, "base/news.html", context)

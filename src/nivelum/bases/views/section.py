@@ -41,7 +41,9 @@ def keep_base(request: HttpRequest, visit: Visit) -> HttpResponse:
     refusal: HttpResponse | Refusal = Refusal(_("Something is not right yet: see beside the field."))
     if form.is_valid():
         back = reverse("base", args=[visit.job.id])
-        refusal = keep(request, visit, replace(job, specification=form.specification), back, as_typed(request.POST))
+        refusal = keep(
+            request, visit, replace(job, specification=form.specification), back, as_typed(request.POST, form)
+        )
     if isinstance(refusal, HttpResponse):
         return refusal
     return _base(request, visit, request.POST, refusal.message)

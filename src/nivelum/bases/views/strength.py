@@ -34,7 +34,7 @@ def keep_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
     if form.is_valid():
         logs = [log for log in job.cone_logs if log.name != form.cone_log.name]
         changed = replace(job, cone_logs=(*logs, form.cone_log))
-        kept = keep(request, visit, changed, reverse("strength", args=[visit.job.id]), as_typed(form.data))
+        kept = keep(request, visit, changed, reverse("strength", args=[visit.job.id]), as_typed(request.POST, form))
         if isinstance(kept, HttpResponse):
             return kept
         form.add_error(None, kept.message)

@@ -255,3 +255,6 @@ document.addEventListener("DOMContentLoaded", () => {
   pressed = true;
   goOn();
 });
+
+// What was made meanwhile is saved by itself.
+document.addEventListener("made", (event) => location.assign(event.detail.where));

@@ -12,6 +12,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
 from nivelum.instruments.standin import StandInLevel
+from nivelum.served import config
 
 HOST = "127.0.0.1"
 PORTS_TRIED = 50
@@ -33,11 +34,8 @@ class Command(BaseCommand):
         settings.PROBES |= dict.fromkeys(("gauge", "weight"), settings.LEVELS["stand-in"])
         door = _door(options["port"])
         address = f"http://{HOST}:{door.getsockname()[1]}/"
-        config = uvicorn.Config(
-            "nivelum.asgi:application", log_level="warning", lifespan="off", timeout_graceful_shutdown=2
-        )
         with stand_in.serving():
-            _Server(config, address, options["address_file"]).run(sockets=[door])
+            _Server(config(), address, options["address_file"]).run(sockets=[door])
 
 
 class _Server(uvicorn.Server):

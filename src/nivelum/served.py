@@ -1,0 +1,65 @@
+"""How the application is served: uvicorn, with a limit on how long somebody may take over the head of a request."""
+
+import asyncio
+
+import uvicorn
+from django.conf import settings
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+MOST_CONNECTIONS = 1000
+SLOW = b"HTTP/1.1 408 Request Timeout\r\nConnection: close\r\nContent-Length: 0\r\n\r\n"
+
+
+class TimelyProtocol(H11Protocol):
+    """HTTP as uvicorn speaks it, to those who come to the point."""
+
+    _waits: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        super().connection_made(transport)
+        self._wait()
+
+    def data_received(self, data: bytes) -> None:
+        if self._waits is None and self._is_idle:
+            self._wait()
+        super().data_received(data)
+        if not self._is_idle:
+            self._wait_no_more()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        self._wait_no_more()
+        super().connection_lost(exc)
+
+    @property
+    def _is_idle(self) -> bool:
+        """Whether no request is under way."""
+        return self.cycle is None or self.cycle.response_complete
+
+    def _wait(self) -> None:
+        self._waits = self.loop.call_later(settings.HEAD_WITHIN, self._give_up)
+
+    def _wait_no_more(self) -> None:
+        if self._waits is not None:
+            self._waits.cancel()
+            self._waits = None
+
+    def _give_up(self) -> None:
+        self._waits = None
+        if self._is_idle and not self.transport.is_closing():
+            self.transport.write(SLOW)
+            self.transport.close()
+
+
+def config(log_level: str = "warning", timeout_graceful_shutdown: int = 2) -> uvicorn.Config:
+    """The application's; who asks is whoever is connected, whatever headers say."""
+    return uvicorn.Config(
+        "nivelum.asgi:application",
+        http=TimelyProtocol,
+        lifespan="off",
+        limit_concurrency=MOST_CONNECTIONS,
+        h11_max_incomplete_event_size=32_000,
+        proxy_headers=False,
+        server_header=False,
+        log_level=log_level,
+        timeout_graceful_shutdown=timeout_graceful_shutdown,
+    )

@@ -1,0 +1,90 @@
+"""What slow work has made, kept a while for whoever asks again: files under var/, by what they were made of."""
+
+import hashlib
+import os
+import time
+import uuid
+from collections.abc import Callable
+from concurrent.futures import Future, wait
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Lock
+
+from django.conf import settings
+from django.db import connection
+
+from nivelum.workshop.bench import SLOW, Bench, outcome
+
+KEPT = 40
+"""Files on the shelf; the ones asked for longest ago go first."""
+AT_ONCE = 1.0
+"""s: what is made within this is handed over at once."""
+
+
+@dataclass(frozen=True)
+class InTheMaking:
+    """Work that is not done yet: how long it has taken, s, and how many others were in line before it."""
+
+    seconds: int
+    before: int
+
+
+class Shelf:
+    """Things made by a bench, by name."""
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        self._lock = Lock()
+        self._making: dict[str, tuple[Future[bytes], float]] = {}
+
+    def get(self, of: str, content: Callable[[], str], work: Callable[[str], bytes]) -> bytes | InTheMaking:
+        """What `work` makes of `content`, named by all it hangs on; `content` is asked for only where it has to be
+        made. Raises `Busy`, `TooMuch`, or what the work raised, once."""
+        name = hashlib.sha256(of.encode()).hexdigest()
+        file = _folder() / name
+        with suppress(OSError):
+            os.utime(file)
+            return file.read_bytes()
+        with self._lock:
+            known = self._making.get(name)
+        if known is None:
+            future = self.bench.begin(work, content())
+            with self._lock:
+                known = self._making.setdefault(name, (future, time.monotonic()))
+        future, began = known
+        if not connection.in_atomic_block:
+            connection.close()
+        wait([future], AT_ONCE)
+        if not future.done():
+            with self._lock:
+                before = sum(1 for other, since in self._making.values() if since < began and not other.done())
+            return InTheMaking(int(time.monotonic() - began), before)
+        with self._lock:
+            self._making.pop(name, None)
+        made = outcome(future)
+        _keep(file, made)
+        return made
+
+
+def _folder() -> Path:
+    folder = Path(settings.VAR) / "made"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def _keep(file: Path, made: bytes) -> None:
+    """Puts a file on the shelf whole, and takes the oldest off; where there is no room, it is made again."""
+    half = file.with_name(f".{uuid.uuid4().hex}")
+    with suppress(OSError):
+        try:
+            half.write_bytes(made)
+            half.replace(file)
+        finally:
+            half.unlink(missing_ok=True)
+        there = sorted(file.parent.glob("[0-9a-f]*"), key=lambda each: each.stat().st_mtime, reverse=True)
+        for old in there[KEPT:]:
+            old.unlink(missing_ok=True)
+
+
+PRINTED = Shelf(SLOW)
