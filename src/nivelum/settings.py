@@ -18,6 +18,11 @@ DATABASES = {
     "default": env.db("DATABASE_URL")
     | {"OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 8}}, "CONN_HEALTH_CHECKS": True}
 }
+# The role that owns the tables, migrates and restores; the application's own can do neither. And one that can nothing
+# but make a database of its own, to look into a backup that may be anybody's.
+if env.str("NIVELUM_OWNER_URL", default=""):
+    DATABASES["owner"] = env.db("NIVELUM_OWNER_URL") | {"TEST": {"MIRROR": "default"}}
+CHECK_URL = env.str("NIVELUM_CHECK_URL", default="")
 
 # Where pg_dump and pg_restore are, for backups; PATH is looked through too.
 POSTGRES_PROGRAMS = env.str("NIVELUM_POSTGRES_PROGRAMS", default="")
@@ -66,7 +71,6 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django_htmx",
-    "pgtrigger",
     "axes",
     "csp",
     "nivelum.crews",

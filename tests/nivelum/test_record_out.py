@@ -8,10 +8,12 @@ import random
 import subprocess
 import uuid
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from django.conf import settings
+from django.db import connection
 from django.utils import timezone
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
@@ -28,7 +30,8 @@ from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import snapshot, snapshot_at
-from nivelum.records.backup import Unusable, back_up, check, restore
+from nivelum.records.aside import Unusable
+from nivelum.records.backup import back_up, check, restore
 from nivelum.records.telling import told_plainly
 
 HARMS = ("change a value", "change who", "change when", "remove", "swap", "insert", "rewrite one", "another job's")
@@ -241,9 +244,22 @@ def test_the_days_of_handover_open_in_a_calendar(world: World) -> None:
 
 
 @pytest.fixture
-def backed_up(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]:
+def check_role(transactional_db) -> Iterator[str]:
+    """The address of a server as a role that may make databases and nothing else."""
+    where = connection.settings_dict
+    name = f"nivelum_check_{uuid.uuid4().hex[:8]}"
+    with connection.cursor() as cursor:
+        cursor.execute(f"CREATE ROLE {name} LOGIN CREATEDB PASSWORD 'only-for-tests'")
+    yield f"postgresql://{name}:only-for-tests@{where['HOST']}:{where['PORT']}/template1"
+    with connection.cursor() as cursor:
+        cursor.execute(f"DROP ROLE {name}")
+
+
+@pytest.fixture
+def backed_up(flushable, transactional_db, settings, tmp_path, check_role) -> tuple[World, Path]:
     settings.MEDIA_ROOT = tmp_path / "photos"
     settings.POSTGRES_PROGRAMS = str(max(Path("/usr/lib/postgresql").glob("*/bin")))
+    settings.CHECK_URL = check_role
     world = make_world()
     post(world, "photos", {"stage": "subgrade", "ask": "photo", "caption": "north", "photo": jpeg()})
     file = tmp_path / "site.nivelum"

@@ -4,7 +4,6 @@ import uuid
 from datetime import UTC, datetime
 from typing import Any
 
-import pgtrigger
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
@@ -76,7 +75,7 @@ class Entry(models.Model):
     """One entry of a job's record. Its `body` is as `groundwork.entries` writes it; `hash` covers all but itself.
 
     The identifier is made where the entry is made, so that a repeated send is harmless. The database itself
-    refuses to change or remove an entry.
+    refuses to change or remove an entry: by a trigger, and to the role the application works in by its rights.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -94,15 +93,6 @@ class Entry(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_entry_a_number")]
-        triggers = [
-            pgtrigger.Trigger(
-                name="append_only",
-                when=pgtrigger.Before,
-                operation=pgtrigger.Update | pgtrigger.Delete | pgtrigger.Truncate,
-                level=pgtrigger.Statement,
-                func="RAISE EXCEPTION 'the record is append-only: no entry is changed or removed';",
-            )
-        ]
 
     def __str__(self) -> str:
         return f"{self.number} {self.kind} by {self.by_name}"

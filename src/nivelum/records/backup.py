@@ -2,62 +2,70 @@
 
 A zip of `manifest.json`, `database.dump` (PostgreSQL's own, custom format) and `photos/`. Heads are read before the
 database is dumped and photos are gathered after, so that a record may have grown between them and nothing is missing.
+A backup is always written: what is wrong with a record stands at its head.
 """
 
 import json
+import re
 import shutil
-import subprocess
 import tempfile
 import uuid
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 import psycopg
 from django.conf import settings
 from django.core.files.storage import default_storage
-from django.db import connection
+from django.db import connection, connections
 from django.utils import timezone
 
 from groundwork.record import Head, first_fault, held_to, photo_fault, photos_named
 from nivelum.jobs.models import Entry
+from nivelum.records.aside import PLAIN, Unusable, looked_into, run
+from nivelum.records.roles import let_in
 
-FORMAT = "nivelum-backup/1"
-OPTIONS = ("--no-owner", "--no-privileges", "--exit-on-error")
-
-
-class Unusable(Exception):
-    """A backup that cannot be made or trusted; the message says why."""
+FORMATS = ("nivelum-backup/1", "nivelum-backup/2")
+MEMBER = re.compile(r"manifest\.json|database\.dump|photos/[0-9a-f-]{36}/[0-9a-f]{64}\.jpg")
+LARGEST_MANIFEST = 50_000_000
 
 
 @dataclass(frozen=True)
 class Checked:
-    """What was found right in a database and its photos."""
+    """What was found in a database and its photos, and what was not right of it."""
 
     jobs: int
     entries: int
     photos: int
+    faults: tuple[str, ...] = ()
 
 
 def back_up(file: Path) -> Checked:
-    """Writes the backup, beside its name first, and gives it its name once it was checked to be whole."""
+    """Writes the backup, beside its name first, and gives it its name once it was read back. What was found wrong
+    with the records is said at its head."""
     with tempfile.TemporaryDirectory() as folder:
         heads = _heads()
         dump = Path(folder) / "database.dump"
-        _run("pg_dump", "--format=custom", "--no-owner", "--no-privileges", f"--file={dump}", _address())
+        run("pg_dump", "--format=custom", *PLAIN, f"--file={dump}", _owner())
+        with looked_into(dump) as there:
+            done = _prove(there, heads, _photo_here)
         half = file.with_name(f".{file.name}.{uuid.uuid4().hex[:8]}")
         try:
             with zipfile.ZipFile(half, "w", zipfile.ZIP_STORED) as archive:
-                manifest = {"format": FORMAT, "made_at": timezone.now().isoformat(), "heads": heads}
+                manifest = {"format": FORMATS[-1], "made_at": timezone.now().isoformat(), "faults": done.faults,
+                            "heads": heads}  # fmt: skip
                 archive.writestr("manifest.json", json.dumps(manifest, indent=1))
                 archive.write(dump, "database.dump")
                 for name in _stored():
                     with default_storage.open(name) as photo:
                         archive.writestr(f"photos/{name}", photo.read())
-            done = check(half)
+            with zipfile.ZipFile(half) as archive:
+                if spoilt := archive.testzip():
+                    raise Unusable(f"{spoilt} could not be read back")
             half.replace(file)
         finally:
             half.unlink(missing_ok=True)
@@ -66,63 +74,84 @@ def back_up(file: Path) -> Checked:
 
 def check(file: Path) -> Checked:
     """Restores a backup into a database of its own, proves every record with its photos there, and drops it again.
-    Raises `Unusable` for the first thing wrong."""
-    with _opened(file) as (archive, manifest, dump):
-        name = f"nivelum_check_{uuid.uuid4().hex}"
-        _order(f"CREATE DATABASE {name} TEMPLATE template0 ENCODING 'UTF8'")
-        try:
-            _run("pg_restore", *OPTIONS, f"--dbname={_address(name)}", str(dump))
-            return _prove(_records(name), manifest, lambda job, photo: _in(archive, f"photos/{job}/{photo}.jpg"))
-        finally:
-            _order(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+    Raises `Unusable` for the first thing wrong that the backup itself does not say."""
+    with _trusted(file) as (_archive, done, _dump):
+        return done
 
 
 def restore(file: Path) -> Checked:
     """Puts a backup in the place of what is there, once it was checked, and proves what then stands. Raises
     `Unusable`, before anything is touched where the backup itself is at fault."""
-    check(file)
-    with _opened(file) as (archive, manifest, dump):
+    with _trusted(file) as (archive, done, dump):
         for name in archive.namelist():
             if name.startswith("photos/"):
                 to = Path(default_storage.path(name.removeprefix("photos/")))
                 to.parent.mkdir(parents=True, exist_ok=True)
-                with archive.open(name) as source, to.open("wb") as target:
+                half = to.with_name(f".{uuid.uuid4().hex}")
+                with archive.open(name) as source, half.open("wb") as target:
                     shutil.copyfileobj(source, target)
-        address = _address()
+                half.replace(to)
+        owner = _owner()
         connection.close()
         connection.close_pool()
-        _run(
-            "pg_restore", *OPTIONS, "--clean", "--if-exists", "--single-transaction", f"--dbname={address}", str(dump)
-        )
-        return _prove(_records(settings.DATABASES["default"]["NAME"]), manifest, _photo_here)
+        run("pg_restore", *PLAIN, "--exit-on-error", "--clean", "--if-exists", "--single-transaction",
+            f"--dbname={owner}", str(dump))  # fmt: skip
+        _guarded()
+        stands = _prove(owner, [], _photo_here)
+        if missing := set(stands.faults) - set(done.faults):
+            raise Unusable(f"restored, and not all of it is right: {min(missing)}")
+        return replace(stands, faults=done.faults)
 
 
-def _prove(records: Iterator[tuple[str, list[dict[str, Any]]]], manifest: dict[str, Any], photo: Any) -> Checked:
-    heads = {head["job"]: Head(head["hash"], head["number"], head["job"]) for head in manifest["heads"]}
+@contextmanager
+def _trusted(file: Path) -> Iterator[tuple[zipfile.ZipFile, Checked, Path]]:
+    """A backup whose records were proved, and a dump of its tables taken anew from where it was looked into."""
+    with _opened(file) as (archive, manifest, dump), looked_into(dump) as there:
+        done = _prove(there, manifest["heads"], lambda job, photo: _in(archive, f"photos/{job}/{photo}.jpg"))
+        if unsaid := [fault for fault in done.faults if fault not in manifest.get("faults", ())]:
+            raise Unusable(unsaid[0])
+        clean = dump.with_name("clean.dump")
+        run("pg_dump", "--format=custom", *PLAIN, f"--file={clean}", there)
+        yield archive, done, clean
+
+
+def _guarded() -> None:
+    """The record's guard anew, and the application's rights, in tables that were restored: for them as they were, so
+    that what comes after may still migrate them."""
+    guard = import_module("nivelum.jobs.migrations.0006_append_only")
+    alias = "owner" if "owner" in settings.DATABASES else "default"
+    with connections[alias].cursor() as cursor:
+        cursor.execute(guard.MAKE)
+        if alias == "owner":
+            let_in(cursor, settings.DATABASES["default"]["USER"])
+
+
+def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str], bytes | None]) -> Checked:
+    wanted = {head["job"]: Head(head["hash"], head["number"], head["job"]) for head in heads}
     jobs = entries = photos = 0
-    for job, rows in records:
+    faults = []
+    for job, rows in _records(address):
         pictures = {name: found for name in photos_named(rows) if (found := photo(job, name)) is not None}
         fault = first_fault(rows) or photo_fault(rows, pictures)
-        if not fault and job in heads:
-            fault = held_to(rows, heads.pop(job))
+        if job in wanted:
+            fault = held_to(rows, wanted.pop(job)) or fault
         if fault:
-            raise Unusable(f"job {job}, entry {fault.place} {fault.why}")
+            faults.append(f"job {job}, entry {fault.place} {fault.why}")
         jobs, entries, photos = jobs + 1, entries + len(rows), photos + len(pictures)
-    if heads:
-        raise Unusable(f"job {min(heads)} is missing")
-    return Checked(jobs, entries, photos)
+    faults += [f"job {job} is missing" for job in sorted(wanted)]
+    return Checked(jobs, entries, photos, tuple(faults))
 
 
-def _records(database: str) -> Iterator[tuple[str, list[dict[str, Any]]]]:
-    """Every job's entries as they are hashed and exported, from a database by name."""
+def _records(address: str) -> Iterator[tuple[str, list[dict[str, Any]]]]:
+    """Every job's entries as they are hashed and exported, from a database."""
     columns = ("id", "job_id", "number", "kind", "by_id", "by_name", "at", "device_at", "body", "previous", "hash")
-    with psycopg.connect(_address(database)) as there:
+    with psycopg.connect(address) as there:
         jobs = [row[0] for row in there.execute("SELECT id FROM jobs_job ORDER BY id").fetchall()]
         for job in jobs:
             query = f"SELECT {', '.join(columns)} FROM jobs_entry WHERE job_id = %s ORDER BY number"  # noqa: S608
             rows = there.execute(query, [job]).fetchall()
-            entries = [Entry(**dict(zip(columns, row, strict=True))) for row in rows]
-            yield str(job), [entry.content() | {"hash": entry.hash} for entry in entries]
+            found = [Entry(**dict(zip(columns, row, strict=True))) for row in rows]
+            yield str(job), [entry.content() | {"hash": entry.hash} for entry in found]
 
 
 def _heads() -> list[dict[str, Any]]:
@@ -134,13 +163,20 @@ def _heads() -> list[dict[str, Any]]:
 def _opened(file: Path) -> Iterator[tuple[zipfile.ZipFile, dict[str, Any], Path]]:
     try:
         with zipfile.ZipFile(file) as archive, tempfile.TemporaryDirectory() as folder:
+            names = archive.namelist()
+            if strange := [name for name in names if not MEMBER.fullmatch(name)]:
+                raise Unusable(f"{file} holds what is not ours: {strange[0][:80]}")
+            if len(set(names)) != len(names):
+                raise Unusable(f"{file} holds two members of one name")
+            if archive.getinfo("manifest.json").file_size > LARGEST_MANIFEST:
+                raise Unusable(f"{file} has a manifest that is too large")
             manifest = json.loads(archive.read("manifest.json"))
-            if manifest["format"] != FORMAT:
-                raise Unusable(f"{file} is a backup of another kind: {manifest['format']}")
-            if any(".." in Path(name).parts or name.startswith("/") for name in archive.namelist()):
-                raise Unusable(f"{file} reaches out of its folder")
+            if manifest["format"] not in FORMATS:
+                raise Unusable(f"{file} is a backup of another kind: {str(manifest['format'])[:40]}")
+            heads = [(str(h["job"]), int(h["number"]), str(h["hash"])) for h in manifest["heads"]]
+            manifest["heads"] = [{"job": job, "number": number, "hash": last} for job, number, last in heads]
             yield archive, manifest, Path(archive.extract("database.dump", folder))
-    except (OSError, KeyError, TypeError, ValueError, zipfile.BadZipFile) as error:
+    except (OSError, KeyError, TypeError, ValueError, RecursionError, zipfile.BadZipFile) as error:
         raise Unusable(f"{file} is no backup: {error}") from error
 
 
@@ -160,34 +196,21 @@ def _photo_here(job: str, photo: str) -> bytes | None:
 
 
 def _stored(folder: str = "") -> Iterator[str]:
-    """Every photo kept, by name."""
+    """Every photo kept, by name; what is only half there has none yet."""
     if folder and not default_storage.exists(folder):
         return
     try:
         folders, files = default_storage.listdir(folder)
     except FileNotFoundError:
         return
-    yield from (f"{folder}/{name}" if folder else name for name in files)
+    named = (f"{folder}/{name}" if folder else name for name in files)
+    yield from (name for name in named if MEMBER.fullmatch(f"photos/{name}"))
     for inner in folders:
         yield from _stored(f"{folder}/{inner}" if folder else inner)
 
 
-def _address(database: str = "") -> str:
-    where = settings.DATABASES["default"]
-    name = database or where["NAME"]
+def _owner() -> str:
+    """The address of the database as who owns it."""
+    where = settings.DATABASES.get("owner", settings.DATABASES["default"])
+    name = settings.DATABASES["default"]["NAME"]
     return f"postgresql://{where['USER']}:{where['PASSWORD']}@{where['HOST']}:{where['PORT']}/{name}"
-
-
-def _order(sql: str) -> None:
-    """Something that is done to a server, outside of any transaction."""
-    with psycopg.connect(_address(), autocommit=True) as server:
-        server.execute(sql)
-
-
-def _run(program: str, *arguments: str) -> None:
-    found = shutil.which(program, path=settings.POSTGRES_PROGRAMS) or shutil.which(program)
-    if found is None:
-        raise Unusable(f"PostgreSQL's {program} is not here: set NIVELUM_POSTGRES_PROGRAMS to its folder")
-    done = subprocess.run([found, *arguments], capture_output=True, text=True, check=False)  # noqa: S603
-    if done.returncode:
-        raise Unusable(f"{program}: {done.stderr.strip()[:400]}")

@@ -26,7 +26,7 @@ class Command(BaseCommand):
         parser.add_argument("--address-file", required=True, help="where to write the address served")
 
     def handle(self, *arguments: Any, **options: Any) -> None:
-        call_command("migrate", verbosity=0)
+        call_command("set_up")
         call_command("collectstatic", verbosity=0, interactive=False)
         call_command("load_demo")
         stand_in = StandInLevel()

@@ -6,7 +6,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from nivelum.records.backup import Unusable, restore
+from nivelum.records.aside import Unusable
+from nivelum.records.backup import restore
 
 
 class Command(BaseCommand):
@@ -20,6 +21,8 @@ class Command(BaseCommand):
             done = restore(options["file"])
         except Unusable as error:
             raise CommandError(str(error)) from error
-        call_command("migrate", verbosity=0)
+        call_command("set_up")
         counts = f"{done.jobs} jobs, {done.entries} entries unbroken, {done.photos} photos right"
         self.stdout.write(f"{options['file']} restored: {counts}")
+        for fault in done.faults:
+            self.stdout.write(f"as it was when it was written: {fault}")
