@@ -1,9 +1,19 @@
 """The commands' shared parts."""
 
 import fcntl
+import os
+import random
 import re
+import shutil
+import signal
 import subprocess
+import sys
+import time
+import urllib.request
 from pathlib import Path
+
+import psycopg
+import pytest
 
 ROOT = Path(__file__).parents[1]
 
@@ -42,3 +52,131 @@ def test_lock_files_name_no_address() -> None:
     for file in [*ROOT.glob("requirements/*.txt"), ROOT / "package-lock.json"]:
         text = file.read_text()
         assert not re.search(r'"resolved"|--(extra-)?index-url|--find-links', text), file
+
+
+def part(script: str, folder: Path, **environment: str) -> subprocess.Popen:
+    """The commands' parts at work in a folder, as a group of processes of its own."""
+    parts = "".join(f". {ROOT}/bin/parts/{name}.sh; " for name in ("packages", "python", "postgres", "server"))
+    return subprocess.Popen(
+        ["bash", "-euc", parts + script], cwd=folder, env=os.environ | environment, start_new_session=True,
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+    )  # fmt: skip
+
+
+def said(process: subprocess.Popen) -> str:
+    return process.communicate(timeout=300)[0]
+
+
+def broken_off(script: str, folder: Path, times: int, chance: random.Random) -> None:
+    """A step of set-up, killed at random moments of it, sometimes by Ctrl-C and sometimes for good."""
+    began = time.monotonic()
+    whole = part(script, folder)
+    whole.wait(300)
+    lasts = time.monotonic() - began
+    for kill in [signal.SIGINT, signal.SIGKILL] * (times // 2):
+        for made in (folder / "var/venv", folder / "var/postgres"):
+            if chance.random() < 0.5:  # from nothing, or from what the last one has left
+                shutil.rmtree(made, ignore_errors=True)
+        step = part(script, folder)
+        time.sleep(chance.uniform(0, lasts))
+        os.killpg(step.pid, kill)
+        step.communicate()
+
+
+def test_an_environment_broken_off_at_any_moment_is_whole_after_the_next_start(tmp_path: Path) -> None:
+    pinned = (ROOT / "requirements/runtime.txt").read_text()
+    one = re.search(r"^segno==.*?(?=^\S)", pinned, re.M | re.S)[0]
+    (tmp_path / "requirements").mkdir()
+    (tmp_path / "requirements/tiny.txt").write_text(one)
+    (tmp_path / "var").mkdir()
+    step = "python_environment tiny"
+    broken_off(step, tmp_path, 10, random.Random(18))
+    done = part(f"{step}; $python -m pip --version; $python -c 'import segno; print(segno.__version__)'", tmp_path)
+    text = said(done)
+    assert done.returncode == 0 and re.search(r"^pip \d", text, re.M) and re.search(r"^\d+\.\d+", text, re.M), text
+
+
+def test_a_cluster_broken_off_at_any_moment_is_whole_after_the_next_start(tmp_path: Path) -> None:
+    tmp_path.chmod(0o755)
+    step = f"python={sys.executable}; serving_cluster var/postgres"
+    try:
+        broken_off(f"{step}; stop_cluster var/postgres", tmp_path, 10, random.Random(81))
+        done = part(f'{step}; echo "$DATABASE_URL"; echo "$NIVELUM_CHECK_URL"', tmp_path)
+        text = said(done)
+        assert done.returncode == 0, text
+        application, check = re.findall(r"^postgres://\S+", text, re.M)
+        with psycopg.connect(application) as database:
+            rights = database.execute(
+                "SELECT current_user, rolsuper, rolcreatedb, rolcreaterole FROM pg_roles WHERE rolname = current_user"
+            )
+            assert rights.fetchone() == ("nivelum_app", False, False, False)
+        with psycopg.connect(check) as server, pytest.raises(psycopg.OperationalError, match="permission denied"):
+            assert server.execute("SELECT rolsuper FROM pg_roles WHERE rolname = current_user").fetchone() == (False,)
+            psycopg.connect(re.sub(r"template1$", "postgres", check))
+    finally:
+        part("stop_cluster var/postgres", tmp_path).wait(60)
+
+
+@pytest.mark.parametrize(
+    ("script", "says"),
+    [
+        ("room_for /proc/nowhere", "cannot be written: is the checkout read-only"),
+        ("LEAST_FREE=999999999 room_for $PWD/var", "MB are free where"),
+        ("mkdir -p var/data; echo 9 >var/data/PG_VERSION; postgres_programs $PWD/var", "Install postgresql-9"),
+        ("POSTGRES_FOLDER=/nowhere postgres_programs", "are not under /nowhere"),
+    ],
+)
+def test_what_stands_in_the_way_is_said_in_our_words(tmp_path: Path, script: str, says: str) -> None:
+    done = part(script, tmp_path)
+    text = said(done)
+    assert done.returncode == 1 and says in text and "Permission denied" not in text, text
+
+
+def answers(port: str) -> bool:
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/signal/", timeout=5) as answer:
+            return answer.status == 204
+    except OSError:
+        return False
+
+
+def test_a_server_that_outlived_its_command_gives_its_port_back_and_asked_twice_everything_stops(tmp_path) -> None:
+    checkout = tmp_path / "checkout"
+    checkout.mkdir()
+    tmp_path.chmod(0o755)
+    shutil.copytree(ROOT / "bin", checkout / "bin")
+    (checkout / "src").symlink_to(ROOT / "src")
+    (checkout / "bin/parts/python.sh").write_text(f"python_environment() {{ python={sys.executable}; }}")
+    ours = ("NIVELUM_", "DATABASE_", "DJANGO_", "PYTEST")
+    environment = {name: value for name, value in os.environ.items() if not name.startswith(ours)}
+
+    def started() -> tuple[subprocess.Popen, str]:
+        (checkout / "var/address").unlink(missing_ok=True)
+        running = subprocess.Popen([checkout / "bin/start"], env=environment, start_new_session=True,
+                                   stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
+        ends = time.monotonic() + 240
+        while not (checkout / "var/address").exists() and running.poll() is None and time.monotonic() < ends:
+            time.sleep(0.2)
+        return running, (checkout / "var/port").read_text()
+
+    running = None
+    try:
+        first, port = started()
+        server = (checkout / "var/server.pid").read_text()
+        first.kill()
+        first.wait()
+        assert answers(port)  # the old one goes on, from a database that the next start takes away
+        running, again = started()
+        assert again == port and answers(port)
+        assert (checkout / "var/server.pid").read_text() != server and not Path(f"/proc/{server.strip()}").exists()
+        running.send_signal(signal.SIGTERM)
+        running.send_signal(signal.SIGTERM)
+        running.wait(60)
+        assert not answers(port)
+        left = part("cluster_pid $PWD/var/postgres || server_pid || echo nothing", checkout)
+        assert said(left).strip() == "nothing"
+    finally:
+        if running and running.poll() is None:
+            running.terminate()
+            running.wait(60)
+        part("stop_server; stop_cluster var/postgres", checkout).wait(60)

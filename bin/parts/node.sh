@@ -2,7 +2,11 @@
 
 node_tools() {
   # Not `npm ci`: it wants every platform's optional package in the lock, and not every registry has them all.
-  [ -x node_modules/.bin/tailwindcss ] && [ -x node_modules/.bin/esbuild ] && [ -d node_modules/axe-core ] && return 0
+  local wanted
+  wanted=$(sha256sum <package-lock.json)
+  [ "$(cat node_modules/.whole 2>/dev/null)" = "$wanted" ] && return 0
   echo "Installing build tools into node_modules"
+  rm -f node_modules/.whole
   npm install --no-save --ignore-scripts --no-audit --no-fund --silent
+  echo "$wanted" >node_modules/.whole
 }

@@ -9,7 +9,11 @@ python_environment() {
   [ -x "$python" ] && [ "$(cat "$venv/$1.pinned" 2>/dev/null)" = "$wanted" ] && return 0
   need_python
   echo "Installing Python packages into var/venv"
-  [ -x "$python" ] || python3 -m venv "$venv"
+  # What was broken off in the middle is begun anew: nothing says how much of it is there.
+  [ ! -e "$venv.half" ] || rm -rf "$venv"
+  : >"$venv.half"
+  [ -x "$python" ] || python3 -m venv --clear "$venv"
   "$venv/bin/pip" install -q --disable-pip-version-check --require-hashes -r "$pinned"
   echo "$wanted" >"$venv/$1.pinned"
+  rm "$venv.half"
 }

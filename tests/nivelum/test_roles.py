@@ -9,7 +9,7 @@ from tests.conftest import make_world
 
 from nivelum.records.roles import let_in
 
-ROLE, PASSWORD = "nivelum_tried", "only-for-this-test"
+ROLE, PASSWORD = f"nivelum_tried_{uuid.uuid4().hex[:8]}", "only-for-this-test"
 AGAINST = [
     "UPDATE jobs_entry SET by_name = 'Somebody'",
     "DELETE FROM jobs_entry",
@@ -46,9 +46,6 @@ AGAINST = [
 def as_the_application(flushable, transactional_db):
     world = make_world()
     with connection.cursor() as cursor:
-        cursor.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", [ROLE])
-        if cursor.fetchone():
-            cursor.execute(f"DROP OWNED BY {ROLE}; DROP ROLE {ROLE}")
         cursor.execute(f"CREATE ROLE {ROLE} LOGIN PASSWORD '{PASSWORD}'")
         let_in(cursor, ROLE)
     where = connection.settings_dict

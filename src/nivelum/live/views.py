@@ -50,7 +50,9 @@ async def _events(crews: set[str], job: UUID | None, known: int, person: int) ->
     async with hub().stream() as queue:
         await sync_to_async(be_here)(crews, job, person)
         stale = await sync_to_async(_newest)(crews, job) != known
-        yield "retry: 1000\n" + (LOOK if stale else "\n")
+        # Who came or went while nobody listened is asked for at the start of every stream.
+        here = f"event: here\ndata: {json.dumps({'job': str(job)})}\n\n" if job else ""
+        yield "retry: 1000\n" + (LOOK if stale else "\n") + here
         while (left := ends - asyncio.get_running_loop().time()) > 0:
             try:
                 async with asyncio.timeout(min(left, HEARTBEAT_SECONDS)):

@@ -1,9 +1,10 @@
 """A database of its own to look into a backup that may be anybody's, as a role that can nothing else.
 
 A dump is a program: whoever restores it runs it. Here it is run by a role that may only make a database, in one that
-is dropped afterwards; what it made is looked through by the catalogue; and what is restored in the end is a dump taken
-anew from there, of tables and rows and nothing that runs.
+is dropped afterwards; what it made is looked through by the catalogue; and what is restored in the end is a dump
+taken anew from there, of tables and rows and nothing that runs.
 """
+# ruff: noqa: S608 (every query is written here)
 
 import shutil
 import subprocess
@@ -25,28 +26,29 @@ WANTED = frozenset({
 })  # fmt: skip
 """What a backup of ours lists. Its functions and triggers are dropped again and made anew from here."""
 OURS = ("auth_", "axes_", "crews_", "django_", "jobs_", "live_", "sharing_")
+HERE = "'public'::regnamespace"
 STRANGE = {
-    "a view": "SELECT relname FROM pg_class WHERE relkind IN ('v', 'm', 'f', 'p') AND relnamespace = 'public'::regnamespace",
+    "a view": f"SELECT relname FROM pg_class WHERE relkind IN ('v', 'm', 'f', 'p') AND relnamespace = {HERE}",
     "a rule": "SELECT rulename FROM pg_rules WHERE schemaname = 'public'",
     "a policy": "SELECT polname FROM pg_policy",
-    "a schema": "SELECT nspname FROM pg_namespace WHERE nspname NOT LIKE 'pg\\_%' "
+    "a schema": r"SELECT nspname FROM pg_namespace WHERE nspname NOT LIKE 'pg\_%' "
                 "AND nspname NOT IN ('public', 'information_schema')",
     "an extension": "SELECT extname FROM pg_extension WHERE extname <> 'plpgsql'",
     "a language": "SELECT lanname FROM pg_language WHERE lanname NOT IN ('internal', 'c', 'sql', 'plpgsql')",
     "an event trigger": "SELECT evtname FROM pg_event_trigger",
-    "an operator": "SELECT oprname FROM pg_operator WHERE oprnamespace = 'public'::regnamespace",
+    "an operator": f"SELECT oprname FROM pg_operator WHERE oprnamespace = {HERE}",
     "a cast": "SELECT oid::text FROM pg_cast WHERE oid >= 16384",
-    "a type": "SELECT typname FROM pg_type WHERE typnamespace = 'public'::regnamespace AND typrelid = 0 AND typelem = 0",
-    "a default that computes": "SELECT pg_get_expr(adbin, adrelid) FROM pg_attrdef "
-                               "WHERE pg_get_expr(adbin, adrelid) !~ '^nextval\\(''[a-z_.]+''::regclass\\)$'",
-    "a constraint that computes": "SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE contype IN ('c', 'x') AND "
-                                  "pg_get_constraintdef(oid) !~ '^CHECK \\(\\([a-z_]+ >= 0\\)\\)$' "
-                                  "AND connamespace = 'public'::regnamespace",
-    "an index that computes": "SELECT indexrelid::regclass::text FROM pg_index JOIN pg_class ON pg_class.oid = indrelid "
-                              "WHERE (indexprs IS NOT NULL OR indpred IS NOT NULL) "
-                              "AND relnamespace = 'public'::regnamespace",
+    "a type": f"SELECT typname FROM pg_type WHERE typnamespace = {HERE} AND typrelid = 0 AND typelem = 0",
+    "a default that computes": r"""SELECT pg_get_expr(adbin, adrelid) FROM pg_attrdef
+        WHERE pg_get_expr(adbin, adrelid) !~ '^nextval\(''[a-z_.]+''::regclass\)$'""",
+    "a constraint that computes": rf"""SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE contype IN ('c', 'x')
+        AND pg_get_constraintdef(oid) !~ '^CHECK \(\([a-z_]+ >= 0\)\)$' AND connamespace = {HERE}""",
+    "an index that computes": f"""SELECT indexrelid::regclass::text FROM pg_index
+        JOIN pg_class ON pg_class.oid = indrelid
+        WHERE (indexprs IS NOT NULL OR indpred IS NOT NULL) AND relnamespace = {HERE}""",
 }  # fmt: skip
-RUNNING = "SELECT format('DROP ROUTINE %s CASCADE', oid::regprocedure) FROM pg_proc WHERE pronamespace = 'public'::regnamespace"
+"""What no backup of ours holds, each with the query of the catalogue that finds it."""
+RUNNING = f"SELECT format('DROP ROUTINE %s CASCADE', oid::regprocedure) FROM pg_proc WHERE pronamespace = {HERE}"
 
 
 class Unusable(Exception):
@@ -71,7 +73,7 @@ def looked_into(dump: Path) -> Iterator[str]:
             for order in database.execute(RUNNING).fetchall():
                 database.execute(order[0])
             for what, query in STRANGE.items():
-                if found := database.execute(query).fetchone():  # type: ignore[call-overload]
+                if found := database.execute(query).fetchone():
                     raise Unusable(f"it holds {what} that is not ours: {str(found[0])[:80]}")
         yield there
     finally:
@@ -106,7 +108,7 @@ def address(server: str, database: str) -> str:
 def _order(server: str, sql: str) -> None:
     """Something that is done to a server, outside of any transaction."""
     with psycopg.connect(server.replace("postgres://", "postgresql://", 1), autocommit=True) as there:
-        there.execute(sql)  # type: ignore[call-overload]
+        there.execute(sql)
 
 
 def run(program: str, *arguments: str) -> str:

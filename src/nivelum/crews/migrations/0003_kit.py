@@ -19,9 +19,10 @@ USUAL = [
 
 def give_every_crew_the_usual_kit(apps, schema_editor):
     Crew, Tool = apps.get_model("crews", "Crew"), apps.get_model("crews", "Tool")
-    for crew in Crew.objects.all():
+    here = schema_editor.connection.alias
+    for crew in Crew.objects.using(here).all():
         for method, name, reading_u, rate in USUAL:
-            Tool.objects.create(crew=crew, method=method, name=name, reading_u=reading_u, rate=rate)
+            Tool.objects.using(here).create(crew=crew, method=method, name=name, reading_u=reading_u, rate=rate)
 
 
 class Migration(migrations.Migration):

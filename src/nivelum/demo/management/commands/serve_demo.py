@@ -4,6 +4,7 @@ One process does it all, so that a second start is quick. The level that ships w
 """
 
 import socket
+from pathlib import Path
 from typing import Any
 
 import uvicorn
@@ -14,7 +15,11 @@ from django.core.management.base import BaseCommand, CommandParser
 from nivelum.instruments.standin import StandInLevel
 from nivelum.served import config
 
-HOST = "127.0.0.1"
+HOST, PORT = "127.0.0.1", 8000
+WAITS = (
+    "\nBefore, this was {before}: what devices keep for that address waits until it is served there again "
+    "(--port {port})."
+)
 PORTS_TRIED = 50
 
 
@@ -22,8 +27,9 @@ class Command(BaseCommand):
     help = __doc__
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("--port", type=int, default=8000, help="the first port to try")
+        parser.add_argument("--port", type=int, help="the first port to try; else the one served last")
         parser.add_argument("--address-file", required=True, help="where to write the address served")
+        parser.add_argument("--port-file", type=Path, required=True, help="where the port served last is kept")
 
     def handle(self, *arguments: Any, **options: Any) -> None:
         call_command("set_up")
@@ -32,8 +38,13 @@ class Command(BaseCommand):
         stand_in = StandInLevel()
         settings.LEVELS["stand-in"] = ("stand-in", HOST, str(stand_in.port))
         settings.PROBES |= dict.fromkeys(("gauge", "weight"), settings.LEVELS["stand-in"])
-        door = _door(options["port"])
-        address = f"http://{HOST}:{door.getsockname()[1]}/"
+        before = _port_before(options["port_file"])
+        door = _door(options["port"] or before or PORT)
+        port = door.getsockname()[1]
+        address = f"http://{HOST}:{port}/"
+        if before and before != port:
+            print(WAITS.format(before=f"http://{HOST}:{before}/", port=before), flush=True)
+        options["port_file"].write_text(str(port), encoding="utf-8")
         with stand_in.serving():
             _Server(config(), address, options["address_file"]).run(sockets=[door])
 
@@ -50,6 +61,15 @@ class _Server(uvicorn.Server):
         with open(self.address_file, "w", encoding="utf-8") as file:  # noqa: PTH123 (at start only)
             file.write(self.address)
         print(f"\n{self.address}\nCtrl-C stops it.", flush=True)
+
+
+def _port_before(file: Path) -> int | None:
+    """The port served last, which is where devices have kept what they could not send."""
+    try:
+        port = int(file.read_text(encoding="utf-8")[:6])
+    except (OSError, ValueError):
+        return None
+    return port if 0 < port < 65536 else None
 
 
 def _door(first: int) -> socket.socket:
