@@ -110,6 +110,7 @@ urlpatterns = [
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
     path("crews/<uuid:crew_id>/pin/", crews.own_pin, name="own-pin"),
+    path("crews/<uuid:crew_id>/heads.txt", records.heads, name="heads"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),
     path("live/", live.stream, name="live"),

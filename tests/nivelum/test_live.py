@@ -109,6 +109,32 @@ def test_a_stream_that_opened_before_the_database_answered_is_told_to_look(
     run(listen)
 
 
+def test_whoever_leaves_the_crew_hears_nothing_more_at_once_and_the_others_go_on(flushable, transactional_db) -> None:
+    world = make_world()
+    known = world.job.entries.count()
+
+    async def listen() -> None:
+        leaver, stays = await open_stream(world, "viewer", known), await open_stream(world, "crew", known)
+        for stream in (leaver, stays):
+            assert (await anext(stream)).startswith(b"retry")
+        await sync_to_async(world.people["viewer"].memberships.all().delete)()
+        async with asyncio.timeout(10):
+            told = [part async for part in leaver]
+        assert all(b"event: here" in part for part in told)
+        await sync_to_async(world.set_up)()
+        assert (await next_events(stays, 1))[0] == "entry"
+        await stays.aclose()
+        again = await open_stream(world, "viewer", known)
+        assert b"look" in await anext(again)  # none of the crew's entries are theirs to count any more
+        await sync_to_async(world.set_up)()
+        with pytest.raises(TimeoutError):
+            async with asyncio.timeout(0.5):
+                await anext(again)
+        await again.aclose()
+
+    run(listen)
+
+
 def run(work) -> None:
     async def and_tidy_up() -> None:
         try:

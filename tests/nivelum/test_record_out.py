@@ -241,6 +241,26 @@ def test_the_days_of_handover_open_in_a_calendar(world: World) -> None:
     events = Calendar.from_ical(answer.content).walk("VEVENT")
     assert len(events) == 5 and "may be walked on" in str(events[0]["summary"])
     assert len({str(e["uid"]) for e in events}) == 5
+    last = record_data(world.job)["entries"][-1]
+    assert f"nivelum-head/1 {world.job.id} {last['number']} {last['hash']}" in str(events[0]["description"])
+
+
+def test_the_days_heads_of_a_crew_hold_a_record_written_anew(world: World, tmp_path, capsys) -> None:
+    world.set_up()
+    answer = world.client("viewer").get(f"/crews/{world.crew.id}/heads.txt")
+    page = tmp_path / "heads.txt"
+    page.write_bytes(answer.content)
+    assert answer["Cache-Control"] == "private, no-store" and "Test pad" in answer.content.decode()
+    record = json.loads(json.dumps(record_data(world.job)))
+    code, said = verified(record, tmp_path, capsys, *[])
+    assert code == 0 and "no published head given" in said
+    assert main(["verify", str(tmp_path / "record.json"), "--heads", str(page)]) == 0
+    record["entries"][1]["body"]["note"] = "another"
+    chained(record["entries"], 1)
+    record["head"] = record["entries"][-1]["hash"]
+    (tmp_path / "record.json").write_text(json.dumps(record), encoding="utf-8")
+    assert main(["verify", str(tmp_path / "record.json"), "--heads", str(page)]) == 1
+    assert make_world(name="Others").client("lead").get(f"/crews/{world.crew.id}/heads.txt").status_code == 404
 
 
 @pytest.fixture

@@ -63,6 +63,9 @@ async def _events(crews: set[str], job: UUID | None, known: int, person: int) ->
                 continue
             if news is None:
                 yield LOOK
+            elif "left" in news:
+                if news["left"] == person and news["crew"] in crews:
+                    return  # the browser connects again, and is asked anew whose news it may hear
             elif news["crew"] in crews and "here" in news:
                 yield f"event: here\ndata: {json.dumps({'job': news['job']})}\n\n"
             elif news["crew"] in crews:

@@ -19,7 +19,7 @@ from django.utils.translation import gettext as _
 from icalendar import Calendar, Event
 
 from groundwork.handover import Handover
-from groundwork.record import photos_named
+from groundwork.record import Head, photos_named
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.photos import kept
@@ -113,12 +113,15 @@ def calendar(job: Job, given: Handover) -> bytes:
     if given.drive:
         days.append((_("{job}: may be driven on").format(job=job.name), given.drive, "drive"))
     days += [(f"{job.name}: {_(each.what)}", each.day, f"again-{n}") for n, each in enumerate(given.again)]
+    newest = job.entries.latest("number")
+    head = _("Record at {head}").format(head=Head(newest.hash, newest.number, str(job.id)))
     for summary, day, name in days:
         event = Event()
+        event.add("description", head)
         event.add("uid", f"{job.id}-{name}@nivelum")
         event.add("summary", summary)
         event.add("dtstart", day)
         event.add("dtend", day + timedelta(days=1))
-        event.add("dtstamp", job.entries.latest("number").at)
+        event.add("dtstamp", newest.at)
         made.add_component(event)
     return made.to_ical()

@@ -2,13 +2,15 @@
 
 import json
 from collections.abc import Callable, Iterable
+from uuid import UUID
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 from django_htmx.http import trigger_client_event
 
+from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb
 from nivelum.exchange.services import record_data
 from nivelum.exchange.views import download
@@ -18,6 +20,7 @@ from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 from nivelum.live.presence import here
 from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
+from nivelum.records.heads import heads_of, page_of_heads
 from nivelum.records.page import Part, handed_over, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
 from nivelum.workshop.bench import TooMuch
@@ -66,6 +69,14 @@ def pdf_of(request: HttpRequest, job: Job, parts: Iterable[Part] = tuple(Part)) 
     response = render(request, template, {"job": job, "making": made, "where": request.path}, status=202)
     response["Retry-After"] = "2"
     return response
+
+
+@require_GET
+def heads(request: HttpRequest, crew_id: UUID) -> HttpResponse:
+    """The heads of all of a crew's records as a page of text, to print or to mail."""
+    crew = get_object_or_404(Crew, id=crew_id, memberships__person=request.user)
+    with crew.in_its_words():
+        return HttpResponse(page_of_heads(crew, heads_of(crew)), content_type="text/plain; charset=utf-8")
 
 
 @require_GET
