@@ -6,6 +6,9 @@ from collections.abc import Callable
 from typing import Any
 
 LINE_ENDS = "\n\t"
+MOST_MARKS = 8
+"""Combining marks on one letter; no language has more, and putting thousands in order takes for ever."""
+_OF_ASCII = {code: None for code in (*range(32), 127) if chr(code) not in LINE_ENDS}
 TURNING = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 """Marks that change the direction of text after them; letters that run from right to left need none."""
 
@@ -24,10 +27,15 @@ def _no_character(code: int) -> bool:
 
 def cleaned(text: str) -> str:
     """`text` without what cannot stand in it, line ends as one letter, composed (NFC)."""
-    if text.isascii() and text.isprintable():
-        return text
     plain = text.replace("\r\n", "\n").replace("\r", "\n")
-    return unicodedata.normalize("NFC", "".join(letter for letter in plain if not cannot_stand(letter)))
+    if plain.isascii():
+        return plain if plain.isprintable() else plain.translate(_OF_ASCII)
+    kept, marks = [], 0
+    for letter in plain:
+        marks = marks + 1 if unicodedata.combining(letter) else 0
+        if marks <= MOST_MARKS and not cannot_stand(letter):
+            kept.append(letter)
+    return unicodedata.normalize("NFC", "".join(kept))
 
 
 def first_that_cannot_stand(data: Any, at: tuple[str | int, ...] = ()) -> tuple[str | int, ...] | None:
@@ -44,7 +52,7 @@ def first_that_cannot_stand(data: Any, at: tuple[str | int, ...] = ()) -> tuple[
 
 def composed(data: Any) -> Any:
     """JSON values with every text composed and its line ends one letter."""
-    return _each_text(data, lambda text: unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n")))
+    return _each_text(data, cleaned)
 
 
 def _each_text(data: Any, change: Callable[[str], str]) -> Any:

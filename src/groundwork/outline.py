@@ -11,6 +11,7 @@ from groundwork.surface import Point
 
 SMALLEST, LARGEST = 0.5, 100_000.0
 MOST_CORNERS = 500
+LONGEST_PLACE, LONGEST_LINE = 80, 120
 FARTHEST = 1e7
 SAME_CORNER = 2e-5
 CLOSURE = 0.020
@@ -107,6 +108,8 @@ def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
 def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
     """A place as people say it: `X2` the second corner, `side 3` the middle of the third side, `3.2 10.8` east and
     north. Raises `MeasureError`."""
+    if len(text) > LONGEST_PLACE:
+        raise MeasureError(f"“{text[:24]}…” is too long to be a place: a corner like X2, or east and north")
     plain = text.strip()
     if corner := re.fullmatch(r"[xX]\s*(\d+)", plain):
         return outline[_counted(corner[1], outline, "corner")]
@@ -142,6 +145,10 @@ def _lines(text: str) -> list[tuple[int, str]]:
     found = [(n, line) for n, line in lines if line]
     if not found:
         raise OutlineError("nothing typed: one corner or side a line")
+    if len(found) > MOST_CORNERS:
+        raise OutlineError(f"more than {MOST_CORNERS} corners: {len(found)}")
+    if long := next((n for n, line in found if len(line) > LONGEST_LINE), 0):
+        raise OutlineError(f"line {long} is too long for a corner or a side")
     return found
 
 

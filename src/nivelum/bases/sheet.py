@@ -296,7 +296,12 @@ class SiteSheet:
         if self.job and "ground" not in self.brief.changed_data:
             return self.job.spots
         found = []
-        for number, text in enumerate((self.brief.data.get("ground") or "").splitlines(), start=1):
+        lines = (self.brief.data.get("ground") or "").splitlines()
+        if len(lines) > MOST_SPOTS:
+            message = _("{n} points: at most {most}, thin it out first.").format(n=len(lines), most=MOST_SPOTS)
+            self.brief.add_error("ground", message)
+            return ()
+        for number, text in enumerate(lines, start=1):
             parts = text.replace(",", " ").replace(";", " ").split()
             if not parts:
                 continue

@@ -8,6 +8,8 @@ from typing import Any
 from django.utils.safestring import SafeString, mark_safe
 from lxml import etree
 
+from groundwork.letters import cleaned
+
 Element = Any
 SVG = "http://www.w3.org/2000/svg"
 
@@ -18,7 +20,7 @@ def sheet(width: float, height: float, label: str, css: str) -> Element:
     root.set("viewBox", f"0 0 {width:.0f} {height:.0f}")
     root.set("class", css)
     root.set("role", "group")
-    root.set("aria-label", label)
+    root.set("aria-label", cleaned(label))
     return root
 
 
@@ -28,7 +30,8 @@ def add(parent: Element, tag: str, text: str | None = None, **attributes: Any) -
     child = etree.SubElement(parent, tag)
     for name, value in attributes.items():
         shown = f"{value:.1f}" if isinstance(value, float) else str(value)
-        child.set(name.rstrip("_").replace("_", "-"), shown)
+        child.set(name.rstrip("_").replace("_", "-"), cleaned(shown))
+    text = cleaned(text) if text else text  # what was kept before texts were cleaned breaks no drawing
     if text and "/" in text:
         _write(child, text)
     else:
