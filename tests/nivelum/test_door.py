@@ -3,7 +3,8 @@
 import asyncio
 import socket
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from tests.serving import Process
@@ -51,6 +52,12 @@ def echo(before: Callable[[], Awaitable[None]] | None = None):
     return app
 
 
+def run(work: Coroutine):
+    """In a thread of its own, whatever else runs in this one."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, work).result()
+
+
 SIGNED_IN = {"cookie": "sessionid=x"}
 
 
@@ -58,7 +65,7 @@ SIGNED_IN = {"cookie": "sessionid=x"}
 def test_what_is_reasonable_comes_through_as_it_was_sent(size: int) -> None:
     body = bytes(n % 251 for n in range(size))
     request = scope(method="POST", content_length=str(size), **SIGNED_IN)
-    assert asyncio.run(asked(Door(echo()), request, body[:1000], body[1000:])) == (200, {}, body)
+    assert run(asked(Door(echo()), request, body[:1000], body[1000:])) == (200, {}, body)
 
 
 @pytest.mark.parametrize(
@@ -75,22 +82,22 @@ def test_what_is_reasonable_comes_through_as_it_was_sent(size: int) -> None:
     ],
 )
 def test_too_much_is_refused_by_what_it_says_of_itself(request_: dict, status: int) -> None:
-    assert asyncio.run(asked(Door(echo()), request_, b"x"))[0] == status
+    assert run(asked(Door(echo()), request_, b"x"))[0] == status
 
 
 def test_a_body_that_says_nothing_of_its_size_is_counted() -> None:
     request = scope(method="POST", transfer_encoding="chunked", accept="application/json", **SIGNED_IN)
-    status, headers, body = asyncio.run(asked(Door(echo()), request, *[b"x" * 100_000] * 12))
+    status, headers, body = run(asked(Door(echo()), request, *[b"x" * 100_000] * 12))
     assert status == 413 and b'"refused": "large"' in body and headers[b"content-type"] == b"application/json"
 
 
 def test_a_body_that_trickles_is_given_up(monkeypatch) -> None:
     monkeypatch.setattr(door, "IDLE", 0.05)
     request = scope(method="POST", content_length="1000", **SIGNED_IN)
-    assert asyncio.run(asked(Door(echo()), request, b"x", b"x", pause=0.5))[0] == 408
+    assert run(asked(Door(echo()), request, b"x", b"x", pause=0.5))[0] == 408
     monkeypatch.setattr(door, "IDLE", 5.0)
     monkeypatch.setattr(door, "WHOLE", 0.3)
-    assert asyncio.run(asked(Door(echo()), request, *[b"x"] * 50, pause=0.05))[0] == 408
+    assert run(asked(Door(echo()), request, *[b"x"] * 50, pause=0.05))[0] == 408
 
 
 def test_more_than_there_is_room_for_are_told_to_come_again_and_the_others_are_answered(monkeypatch) -> None:
@@ -109,7 +116,7 @@ def test_more_than_there_is_room_for_are_told_to_come_again_and_the_others_are_a
         assert (await stream)[0] == 200
         return [await task for task in tasks]
 
-    answers = asyncio.run(all_at_once())
+    answers = run(all_at_once())
     assert sorted(status for status, _h, _b in answers) == [200] * 5 + [503] * 4
     assert all(headers[b"retry-after"] for status, headers, _b in answers if status == 503)
 
@@ -128,7 +135,7 @@ def test_who_waits_too_long_for_a_place_is_told(monkeypatch) -> None:
         await first
         return status
 
-    assert asyncio.run(two()) == 503
+    assert run(two()) == 503
 
 
 def test_a_head_that_never_ends_is_given_up_and_others_are_answered() -> None:

@@ -6,13 +6,16 @@ import io
 import json
 import random
 import subprocess
+import tempfile
 import uuid
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
+import psycopg
 import pytest
 from django.conf import settings
+from django.core.management import CommandError, call_command
 from django.db import connection
 from django.utils import timezone
 from hypothesis import given
@@ -30,7 +33,7 @@ from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import snapshot, snapshot_at
-from nivelum.records.aside import Unusable
+from nivelum.records.aside import Unusable, run
 from nivelum.records.backup import back_up, check, restore
 from nivelum.records.telling import told_plainly
 
@@ -324,3 +327,128 @@ def test_a_spoilt_backup_is_refused_before_anything_is_touched(backed_up: tuple[
         with pytest.raises(Unusable, match=says):
             restore(spoilt)
     assert world.job.entries.count() == now
+
+
+HOSTILE_SQL = {
+    "a default that runs a command": (
+        "CREATE FUNCTION evil() RETURNS int LANGUAGE plpgsql AS $$ BEGIN COPY jobs_job TO PROGRAM 'touch {mark}'; "
+        "RETURN 1; END $$; ALTER TABLE crews_crew ADD COLUMN evil int DEFAULT evil()",
+        "",
+    ),
+    "an index that runs a command": (
+        "CREATE FUNCTION runs() RETURNS void LANGUAGE plpgsql AS $$ BEGIN COPY (SELECT 1) TO PROGRAM 'touch {mark}'; "
+        "END $$; CREATE FUNCTION evil(text) RETURNS text IMMUTABLE LANGUAGE plpgsql AS $$ BEGIN "
+        "PERFORM public.runs(); RETURN $1; END $$; CREATE INDEX i ON crews_crew (evil(name))",
+        "superuser|pg_execute_server_program",
+    ),
+    "a constraint that runs a command": (
+        "CREATE FUNCTION evil(text) RETURNS bool LANGUAGE plpgsql AS $$ BEGIN "
+        "COPY (SELECT 1) TO PROGRAM 'touch {mark}'; RETURN true; END $$; "
+        "ALTER TABLE crews_crew ADD CHECK (evil(name))",
+        "superuser|pg_execute_server_program",
+    ),
+    "a view in a table's place": (
+        "ALTER TABLE live_presence RENAME TO live_other; CREATE VIEW live_presence AS SELECT * FROM live_other",
+        "not ours",
+    ),
+    "a rule": ("CREATE RULE aside AS ON INSERT TO jobs_job DO ALSO NOTHING", "not ours"),
+    "a policy": ("CREATE POLICY p ON jobs_job USING (true)", "not ours"),
+    "a schema of its own": ("CREATE SCHEMA elsewhere CREATE TABLE elsewhere.t (a int)", "not ours"),
+    "an operator": (
+        "CREATE FUNCTION eq(int, text) RETURNS bool LANGUAGE sql AS 'SELECT true'; "
+        "CREATE OPERATOR = (LEFTARG = int, RIGHTARG = text, FUNCTION = eq)",
+        "not ours",
+    ),
+    "a domain": ("CREATE DOMAIN d AS int CHECK (value > 0)", "not ours"),
+    "a constraint that runs": (
+        "CREATE FUNCTION f() RETURNS bool LANGUAGE sql AS 'SELECT true'; ALTER TABLE jobs_job ADD CHECK (f())",
+        "",
+    ),
+    "an index that runs": (
+        "CREATE FUNCTION g(text) RETURNS text LANGUAGE sql IMMUTABLE AS 'SELECT $1'; "
+        "CREATE INDEX i ON jobs_job (g(name))",
+        "",
+    ),
+    "a table of somebody else's": ("CREATE TABLE zz_mine (a int)", "not ours"),
+}
+
+
+@pytest.mark.parametrize("what", HOSTILE_SQL)
+def test_a_hostile_backup_runs_nothing_and_plants_nothing(backed_up: tuple[World, Path], what: str, tmp_path) -> None:
+    """The dump is forged by somebody with a database of their own, where they are superuser."""
+    world, file = backed_up
+    sql, says = HOSTILE_SQL[what]
+    mark = Path(tempfile.gettempdir()) / f"nivelum-ran-{uuid.uuid4().hex}"  # where PostgreSQL's user could write
+    own = f"forged_{uuid.uuid4().hex[:8]}"
+    where = connection.settings_dict
+    server = f"postgresql://{where['USER']}:{where['PASSWORD']}@{where['HOST']}:{where['PORT']}/"
+    dump, forged = tmp_path / "database.dump", tmp_path / "forged.nivelum"
+    with zipfile.ZipFile(file) as old:
+        old.extract("database.dump", tmp_path)
+    with psycopg.connect(f"{server}postgres", autocommit=True) as there:
+        there.execute(f"CREATE DATABASE {own} TEMPLATE template0")
+    try:
+        run("pg_restore", "--no-owner", f"--dbname={server}{own}", str(dump))
+        with psycopg.connect(f"{server}{own}", autocommit=True) as there:
+            there.execute(sql.replace("{mark}", str(mark)))
+        mark.unlink(missing_ok=True)
+        run("pg_dump", "--format=custom", "--no-owner", f"--file={dump}", f"{server}{own}")
+    finally:
+        with psycopg.connect(f"{server}postgres", autocommit=True) as there:
+            there.execute(f"DROP DATABASE {own} WITH (FORCE)")
+    with zipfile.ZipFile(file) as old, zipfile.ZipFile(forged, "w") as new:
+        for each in old.namelist():
+            new.writestr(each, dump.read_bytes() if each == "database.dump" else old.read(each))
+    before = planted()
+    if says:
+        with pytest.raises(Unusable, match=says):
+            check(forged)
+        with pytest.raises(Unusable):
+            restore(forged)
+    else:  # what ran is dropped, and the tables are taken as they are
+        restore(forged)
+    assert not mark.exists() and planted() == before
+    assert world.job.entries.exists()
+
+
+def planted() -> tuple:
+    """What there is in the database besides tables and rows."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT proname FROM pg_proc WHERE pronamespace = 'public'::regnamespace ORDER BY 1")
+        functions = cursor.fetchall()
+        cursor.execute("SELECT tgname, tgenabled FROM pg_trigger WHERE NOT tgisinternal ORDER BY 1")
+        triggers = cursor.fetchall()
+        cursor.execute(
+            "SELECT relname FROM pg_class WHERE relkind IN ('v', 'm') AND relnamespace = 'public'::regnamespace"
+        )
+        return functions, triggers, cursor.fetchall()
+
+
+def test_a_backup_with_a_damaged_photo_is_written_says_so_and_comes_back(backed_up: tuple[World, Path]) -> None:
+    world, file = backed_up
+    (photo,) = Path(settings.MEDIA_ROOT).rglob("*.jpg")
+    whole = photo.read_bytes()
+    photo.write_bytes(whole[:-9])
+    with pytest.raises(CommandError, match="not all of it is right") as told:
+        call_command("backup", file.with_name("second"))
+    assert "another picture stands in its place" in str(told.value)
+    with zipfile.ZipFile(file.with_name("second")) as archive:
+        assert str(world.job.id) in json.loads(archive.read("manifest.json"))["faults"][0]
+    restored = restore(file.with_name("second"))
+    assert len(restored.faults) == 1 and world.job.entries.exists()
+    # A fault the backup does not say of itself is one that came later.
+    spoilt = file.with_name("spoilt")
+    with zipfile.ZipFile(file) as old, zipfile.ZipFile(spoilt, "w") as new:
+        for each in old.namelist():
+            new.writestr(each, old.read(each)[: -9 if each.startswith("photos/") else None])
+    with pytest.raises(Unusable, match="another picture"):
+        restore(spoilt)
+
+
+@pytest.mark.parametrize("name", ["../outside", "/etc/passwd", "photos/../../x.jpg", "photos/x.jpg", "more.txt"])
+def test_a_backup_that_holds_what_is_not_ours_is_refused(backed_up: tuple[World, Path], name: str) -> None:
+    _world, file = backed_up
+    with zipfile.ZipFile(file, "a") as archive:
+        archive.writestr(name, b"x")
+    with pytest.raises(Unusable, match="not ours"):
+        check(file)

@@ -14,6 +14,7 @@ from typing import Any
 
 import ezdxf
 import ezdxf.path
+import numpy as np
 import shapely
 from django.utils.translation import gettext as _
 from ezdxf import units
@@ -142,10 +143,11 @@ def _to_metres(ring: Sequence[Point]) -> tuple[Point, ...]:
 
 def _from_dxf(text: str, unit: Unit) -> FoundOutline:
     try:
-        drawing = drawn(text)
-        space = drawing.modelspace()
-        scale = metres_a_unit(drawing.units)
-        rings = [corners for entity in space if (corners := _closed(entity, SAGITTA / (scale or 1.0)))]
+        with np.errstate(over="raise", invalid="raise"):
+            drawing = drawn(text)
+            space = drawing.modelspace()
+            scale = metres_a_unit(drawing.units)
+            rings = [corners for entity in space if (corners := _closed(entity, SAGITTA / (scale or 1.0)))]
     except UnreadableFile:
         raise
     except UNREADABLE as error:

@@ -16,7 +16,7 @@ from typing import Any, TypeVar
 
 import django
 from django.db import connection
-from pebble import ProcessPool
+from pebble import ProcessExpired, ProcessPool
 
 Made = TypeVar("Made")
 MEMORY = 1_500_000_000
@@ -80,7 +80,7 @@ def outcome(future: "Future[Made]") -> Made:
     """What came of work. Raises `TooMuch` where it ran out of time or memory, or its process died of it."""
     try:
         return future.result()
-    except (TimeoutError, MemoryError, RuntimeError) as error:  # pebble's dead process is a RuntimeError
+    except (TimeoutError, MemoryError, ProcessExpired) as error:
         raise TooMuch from error
 
 
