@@ -65,13 +65,14 @@ def bundle(job: Job) -> bytes:
     return out.getvalue()
 
 
-def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part)) -> bytes | InTheMaking:
-    """The record as a PDF, or how far it is: made once in the workshop for every state of the record. Raises `Busy`,
-    `TooMuch`."""
+def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part), begun: str = "") -> bytes | InTheMaking:
+    """The record as a PDF, or how far it is: made once in the workshop for every state of the record; the one that
+    was `begun` before anything was added is handed over too. Raises `Busy`, `TooMuch`."""
     shown = sorted(map(str, parts))
     shot = snapshot(job)
-    of = [str(job.id), shot.head, str(timezone.localdate()), job.crew.name, job.crew.rod, get_language(), *shown]
-    return PRINTED.get(json.dumps(of), lambda: record_html(job, map(Part, shown)), printed)
+    whose = json.dumps([str(job.id), *shown])
+    of = [shot.head, str(timezone.localdate()), job.crew.name, job.crew.rod, get_language()]
+    return PRINTED.get(whose, json.dumps(of), lambda: record_html(job, map(Part, shown)), printed, begun)
 
 
 def record_html(job: Job, parts: Iterable[Part] = tuple(Part)) -> str:

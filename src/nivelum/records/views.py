@@ -57,16 +57,17 @@ def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse
 def pdf_of(request: HttpRequest, job: Job, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
     """The PDF of a record; while it is being made, a page that says so and asks again, and 202."""
     try:
-        made = record_pdf(job, parts)
+        made = record_pdf(job, parts, request.GET.get("begun", ""))
     except TooMuch:
         return render(request, "record/too_much.html", {"job": job}, status=500)
     if not isinstance(made, InTheMaking):
         if request.htmx:  # the page that waits goes on to the file
-            ready = render(request, "record/made.html", {"where": request.path})
-            return trigger_client_event(ready, "made", {"where": request.path})
+            ready = render(request, "record/made.html", {"where": request.get_full_path()})
+            return trigger_client_event(ready, "made", {"where": request.get_full_path()})
         return download(made, "application/pdf", job.name, "record", "pdf")
+    where = f"{request.path}?begun={made.name}"
     template = "record/making_now.html" if request.htmx else "record/making.html"
-    response = render(request, template, {"job": job, "making": made, "where": request.path}, status=202)
+    response = render(request, template, {"job": job, "making": made, "where": where}, status=202)
     response["Retry-After"] = "2"
     return response
 

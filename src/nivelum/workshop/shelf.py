@@ -1,7 +1,7 @@
 """What slow work has made, kept a while for whoever asks again: files under var/, by what they were made of."""
 
-import hashlib
 import os
+import re
 import time
 import uuid
 from collections.abc import Callable
@@ -13,19 +13,23 @@ from threading import Lock
 
 from django.conf import settings
 from django.db import connection
+from django.utils.crypto import salted_hmac
 
 from nivelum.workshop.bench import SLOW, Bench, outcome
 
 KEPT = 40
 """Files on the shelf; the ones asked for longest ago go first."""
+NAME = re.compile("[0-9a-f]{64}")
 AT_ONCE = 1.0
 """s: what is made within this is handed over at once."""
 
 
 @dataclass(frozen=True)
 class InTheMaking:
-    """Work that is not done yet: how long it has taken, s, and how many others were in line before it."""
+    """Work that is not done yet: its name, to ask for it again by, which nobody can guess; how long it has taken, s,
+    and how many others were in line before it."""
 
+    name: str
     seconds: int
     before: int
 
@@ -38,10 +42,19 @@ class Shelf:
         self._lock = Lock()
         self._making: dict[str, tuple[Future[bytes], float]] = {}
 
-    def get(self, of: str, content: Callable[[], str], work: Callable[[str], bytes]) -> bytes | InTheMaking:
-        """What `work` makes of `content`, named by all it hangs on; `content` is asked for only where it has to be
-        made. Raises `Busy`, `TooMuch`, or what the work raised, once."""
-        name = hashlib.sha256(of.encode()).hexdigest()
+    def get(
+        self, whose: str, of: str, content: Callable[[], str], work: Callable[[str], bytes], begun: str = ""
+    ) -> bytes | InTheMaking:
+        """What `work` makes of `content`, named by all it hangs on, `of`; `content` is asked for only where it has to
+        be made. Who was told of work that is `begun`, and may see what is theirs to see, `whose`, gets that, though what
+        it hangs on may have moved on since. Raises `Busy`, `TooMuch`, or what the work raised, once."""
+        name = _name(whose)[:16] + _name(whose + of)[:48]
+        if (
+            NAME.fullmatch(begun)
+            and begun[:16] == name[:16]
+            and (begun in self._making or (_folder() / begun).exists())
+        ):
+            name = begun
         file = _folder() / name
         with suppress(OSError):
             os.utime(file)
@@ -59,12 +72,17 @@ class Shelf:
         if not future.done():
             with self._lock:
                 before = sum(1 for other, since in self._making.values() if since < began and not other.done())
-            return InTheMaking(int(time.monotonic() - began), before)
+            return InTheMaking(name, int(time.monotonic() - began), before)
         with self._lock:
             self._making.pop(name, None)
         made = outcome(future)
         _keep(file, made)
         return made
+
+
+def _name(of: str) -> str:
+    """A name nobody can guess who knows what it is of."""
+    return salted_hmac("nivelum.workshop.shelf", of, algorithm="sha256").hexdigest()
 
 
 def _folder() -> Path:
