@@ -109,8 +109,8 @@ MEAN = {
     "places without end": dxf((0, 0, 1), (1e308, 0, 1), (-1e308, 1e308, 1)),
     "places that are no numbers": dxf((float("nan"), 0, 1), (10, 0, 1), (float("inf"), 10, 1)),
     "as large as any site": dxf((0, 0, 1), (9e6, 0, 1), (9e6, 9e6, 1)),
-    "many arcs": dxf(*((float(n), float(n % 7), 5.0) for n in range(5000))),
-    "a fold in itself": dxf(*((0.0, 0.0, 1.0) for _n in range(20_000))),
+    "many arcs": dxf(*((float(n), float(n % 7), 5.0) for n in range(1500))),
+    "a fold in itself": dxf(*((0.0, 0.0, 1.0) for _n in range(3000))),
 }
 
 

@@ -46,14 +46,10 @@ class Shelf:
         self, whose: str, of: str, content: Callable[[], str], work: Callable[[str], bytes], begun: str = ""
     ) -> bytes | InTheMaking:
         """What `work` makes of `content`, named by all it hangs on, `of`; `content` is asked for only where it has to
-        be made. Who was told of work that is `begun`, and may see what is theirs to see, `whose`, gets that, though what
-        it hangs on may have moved on since. Raises `Busy`, `TooMuch`, or what the work raised, once."""
+        be made. Who was told of work that is `begun`, and may see what is theirs to see, `whose`, gets that, though
+        what it hangs on may have moved on since. Raises `Busy`, `TooMuch`, or what the work raised, once."""
         name = _name(whose)[:16] + _name(whose + of)[:48]
-        if (
-            NAME.fullmatch(begun)
-            and begun[:16] == name[:16]
-            and (begun in self._making or (_folder() / begun).exists())
-        ):
+        if NAME.fullmatch(begun) and begun[:16] == name[:16] and self._has(begun):
             name = begun
         file = _folder() / name
         with suppress(OSError):
@@ -78,6 +74,9 @@ class Shelf:
         made = outcome(future)
         _keep(file, made)
         return made
+
+    def _has(self, name: str) -> bool:
+        return name in self._making or (_folder() / name).exists()
 
 
 def _name(of: str) -> str:
