@@ -31,7 +31,7 @@ from groundwork.entries import (
     entry_value,
 )
 from groundwork.job import Job
-from groundwork.letters import composed, first_that_cannot_stand
+from groundwork.letters import all_cleaned, first_that_cannot_stand
 from groundwork.measure import (
     Measured,
     MeasureError,
@@ -86,13 +86,13 @@ def loads(text: str, readings_csv: str | None = None) -> Job:
         raise JobFileError(
             _path(place), "holds a letter that cannot stand in a text: a control, or half a surrogate pair"
         )
-    data = composed(data)
+    data = all_cleaned(data)
     validator = jsonschema.Draft202012Validator(schema())
     problem = jsonschema.exceptions.best_match(validator.iter_errors(data))
     if problem:
         raise JobFileError(_path(problem.absolute_path), problem.message[:200])
     if readings_csv is not None:
-        if first_that_cannot_stand(readings_csv):
+        if first_that_cannot_stand([readings_csv]):
             raise JobFileError("readings.csv", "holds a control: no text can")
         data = data | {"entries": [*data.get("entries", []), *_csv_entries(readings_csv)]}
     return _job(data)

@@ -1,47 +1,43 @@
 """Text as it may be kept: composed one way, and nothing in it that XML or PostgreSQL cannot hold or that turns what
 stands around it."""
 
+import re
 import unicodedata
-from collections.abc import Callable
+from functools import cache
 from typing import Any
 
-LINE_ENDS = "\n\t"
 MOST_MARKS = 8
 """Combining marks on one letter; no language has more, and putting thousands in order takes for ever."""
-_OF_ASCII = {code: None for code in (*range(32), 127) if chr(code) not in LINE_ENDS}
 TURNING = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 """Marks that change the direction of text after them; letters that run from right to left need none."""
 
 
-def cannot_stand(letter: str) -> bool:
-    """Whether a letter is a control, half a surrogate pair, no character at all, or turns the text."""
-    if letter in LINE_ENDS or " " <= letter <= "~":
-        return False
-    return unicodedata.category(letter) in ("Cc", "Cs") or letter in TURNING or _no_character(ord(letter))
-
-
-def _no_character(code: int) -> bool:
-    """The 66 places Unicode keeps free for good."""
-    return 0xFDD0 <= code <= 0xFDEF or code & 0xFFFE == 0xFFFE
+_OUT = re.compile(
+    "[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff\ufdd0-\ufdef"
+    + "".join(f"{chr(plane + 0xFFFE)}{chr(plane + 0xFFFF)}" for plane in range(0, 0x110000, 0x10000))
+    + "".join(sorted(TURNING))
+    + "]"
+)
+"""Controls but line end and tab, halves of surrogate pairs, the 66 places Unicode keeps free for good, what turns."""
 
 
 def cleaned(text: str) -> str:
     """`text` without what cannot stand in it, line ends as one letter, composed (NFC)."""
-    plain = text.replace("\r\n", "\n").replace("\r", "\n")
-    if plain.isascii():
-        return plain if plain.isprintable() else plain.translate(_OF_ASCII)
-    kept, marks = [], 0
-    for letter in plain:
-        marks = marks + 1 if unicodedata.combining(letter) else 0
-        if marks <= MOST_MARKS and not cannot_stand(letter):
-            kept.append(letter)
-    return unicodedata.normalize("NFC", "".join(kept))
+    plain = _OUT.sub("", text.replace("\r\n", "\n").replace("\r", "\n"))
+    return plain if plain.isascii() else unicodedata.normalize("NFC", _heaps().sub(r"\1", plain))
+
+
+@cache
+def _heaps() -> "re.Pattern[str]":
+    """More marks in a row than any letter has: what is after the most of them."""
+    marks = "".join(re.escape(chr(code)) for code in range(0x300, 0x20000) if unicodedata.combining(chr(code)))
+    return re.compile(f"([{marks}]{{{MOST_MARKS}}})[{marks}]+")
 
 
 def first_that_cannot_stand(data: Any, at: tuple[str | int, ...] = ()) -> tuple[str | int, ...] | None:
     """Where JSON values hold a text with something in it that cannot stand; None where none does."""
     if isinstance(data, str):
-        return at if any(map(cannot_stand, data.replace("\r", "\n"))) else None
+        return at if _OUT.search(data.replace("\r", "\n")) else None
     parts = data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ()
     for key, value in parts:
         found = first_that_cannot_stand(key, (*at, "?")) or first_that_cannot_stand(value, (*at, key))
@@ -50,14 +46,10 @@ def first_that_cannot_stand(data: Any, at: tuple[str | int, ...] = ()) -> tuple[
     return None
 
 
-def composed(data: Any) -> Any:
-    """JSON values with every text composed and its line ends one letter."""
-    return _each_text(data, cleaned)
-
-
-def _each_text(data: Any, change: Callable[[str], str]) -> Any:
+def all_cleaned(data: Any) -> Any:
+    """JSON values with every text in them, keys too, cleaned."""
     if isinstance(data, str):
-        return change(data)
+        return cleaned(data)
     if isinstance(data, dict):
-        return {_each_text(key, change): _each_text(value, change) for key, value in data.items()}
-    return [_each_text(each, change) for each in data] if isinstance(data, list) else data
+        return {cleaned(key): all_cleaned(value) for key, value in data.items()}
+    return [all_cleaned(each) for each in data] if isinstance(data, list) else data

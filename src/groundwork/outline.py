@@ -11,7 +11,7 @@ from groundwork.surface import Point
 
 SMALLEST, LARGEST = 0.5, 100_000.0
 MOST_CORNERS = 500
-LONGEST_PLACE, LONGEST_LINE = 80, 120
+LONGEST_PLACE, LONGEST_LINE, LONGEST_PLACES = 80, 120, 2000
 FARTHEST = 1e7
 SAME_CORNER = 2e-5
 CLOSURE = 0.020
@@ -126,6 +126,8 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
 
 def line(text: str, outline: Sequence[Point], unit: Unit) -> tuple[Point, ...]:
     """Places apart by semicolons, as a line. Raises `MeasureError`."""
+    if len(text) > LONGEST_PLACES:
+        raise MeasureError(f"too long: at most {LONGEST_PLACES} characters")
     parts = [part for part in text.split(";") if part.strip()]
     if not parts:
         raise MeasureError("no place given: corners like X2, side 3, or east and north like 3.2 10.8")

@@ -4,7 +4,7 @@ from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, QueryDict
 from django.utils.deprecation import MiddlewareMixin
 
-from groundwork.letters import cannot_stand, cleaned
+from groundwork.letters import cleaned, first_that_cannot_stand
 
 
 class CleanPosted(MiddlewareMixin):
@@ -17,7 +17,7 @@ class CleanPosted(MiddlewareMixin):
         except RequestDataTooBig:
             return HttpResponse("Too large.", status=413, content_type="text/plain")
         for data in (request.GET, sent):
-            if data and any(cannot_stand(letter) for key in data for letter in key):
+            if data and first_that_cannot_stand(list(data)):
                 return HttpResponse("A field has no such name.", status=400, content_type="text/plain")
         if request.GET:
             request.GET = _cleaned(request.GET)

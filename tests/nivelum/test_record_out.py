@@ -331,19 +331,19 @@ def test_a_spoilt_backup_is_refused_before_anything_is_touched(backed_up: tuple[
 
 HOSTILE_SQL = {
     "a default that runs a command": (
-        "CREATE FUNCTION evil() RETURNS int LANGUAGE plpgsql AS $$ BEGIN COPY jobs_job TO PROGRAM 'touch {mark}'; "
+        "CREATE FUNCTION evil() RETURNS int LANGUAGE plpgsql AS $$ BEGIN COPY jobs_job TO PROGRAM 'cat >{mark}'; "
         "RETURN 1; END $$; ALTER TABLE crews_crew ADD COLUMN evil int DEFAULT evil()",
         "",
     ),
     "an index that runs a command": (
-        "CREATE FUNCTION runs() RETURNS void LANGUAGE plpgsql AS $$ BEGIN COPY (SELECT 1) TO PROGRAM 'touch {mark}'; "
+        "CREATE FUNCTION runs() RETURNS void LANGUAGE plpgsql AS $$ BEGIN COPY (SELECT 1) TO PROGRAM 'cat >{mark}'; "
         "END $$; CREATE FUNCTION evil(text) RETURNS text IMMUTABLE LANGUAGE plpgsql AS $$ BEGIN "
         "PERFORM public.runs(); RETURN $1; END $$; CREATE INDEX i ON crews_crew (evil(name))",
         "superuser|pg_execute_server_program",
     ),
     "a constraint that runs a command": (
         "CREATE FUNCTION evil(text) RETURNS bool LANGUAGE plpgsql AS $$ BEGIN "
-        "COPY (SELECT 1) TO PROGRAM 'touch {mark}'; RETURN true; END $$; "
+        "COPY (SELECT 1) TO PROGRAM 'cat >{mark}'; RETURN true; END $$; "
         "ALTER TABLE crews_crew ADD CHECK (evil(name))",
         "superuser|pg_execute_server_program",
     ),
