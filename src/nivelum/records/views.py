@@ -43,7 +43,7 @@ def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse
     """The record as JSON or as a bundle with its photos, which prove themselves; as PDF; as CSV."""
     job = visit.job
     if ending == "pdf":
-        return pdf_of(request, job)
+        return pdf_of(request, job, reverse("record-page", args=[job.id]))
     written: dict[str, Callable[[], tuple[str | bytes, str]]] = {
         "json": lambda: (json.dumps(record_data(job), indent=1, ensure_ascii=False), "application/json"),
         "zip": lambda: (bundle(job), "application/zip"),
@@ -54,8 +54,8 @@ def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse
     return download(*written[ending](), job.name, "record", ending)
 
 
-def pdf_of(request: HttpRequest, job: Job, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
-    """The PDF of a record; while it is being made, a page that says so and asks again, and 202."""
+def pdf_of(request: HttpRequest, job: Job, back: str, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
+    """The PDF of a record; while it is being made, a page that says so, asks again and leads `back`, and 202."""
     try:
         made = record_pdf(job, parts, request.GET.get("begun", ""))
     except TooMuch:
@@ -66,8 +66,10 @@ def pdf_of(request: HttpRequest, job: Job, parts: Iterable[Part] = tuple(Part)) 
             return trigger_client_event(ready, "made", {"where": request.get_full_path()})
         return download(made, "application/pdf", job.name, "record", "pdf")
     where = f"{request.path}?begun={made.name}"
+        "" if "/shared/" in request.path else "record/"
+    )
     template = "record/making_now.html" if request.htmx else "record/making.html"
-    response = render(request, template, {"job": job, "making": made, "where": where}, status=202)
+    response = render(request, template, {"job": job, "making": made, "where": where, "back": back}, status=202)
     response["Retry-After"] = "2"
     return response
 

@@ -111,7 +111,7 @@ def opened(request: HttpRequest, share: Share, token: str) -> HttpResponse:
 @require_GET
 def pdf(request: HttpRequest, share: Share, token: str) -> HttpResponse:
     """The same as a PDF."""
-    return pdf_of(request, share.job, map(Part, share.parts))
+    return pdf_of(request, share.job, reverse("shared", args=[token]), map(Part, share.parts))
 
 
 @shared_view(Part.HANDOVER)
