@@ -66,8 +66,6 @@ def pdf_of(request: HttpRequest, job: Job, back: str, parts: Iterable[Part] = tu
             return trigger_client_event(ready, "made", {"where": request.get_full_path()})
         return download(made, "application/pdf", job.name, "record", "pdf")
     where = f"{request.path}?begun={made.name}"
-        "" if "/shared/" in request.path else "record/"
-    )
     template = "record/making_now.html" if request.htmx else "record/making.html"
     response = render(request, template, {"job": job, "making": made, "where": where, "back": back}, status=202)
     response["Retry-After"] = "2"
