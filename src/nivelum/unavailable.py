@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from psycopg_pool import PoolTimeout
 
-from nivelum.workshop.bench import Busy
+from nivelum.workshop.bench import Busy, TooMuch
 
 
 def _full(error: BaseException | None) -> bool:
@@ -19,7 +19,7 @@ def server_error(request: HttpRequest) -> HttpResponse:
     """Our own mistake, or no room for a moment in the database, the workshop or on the disk: then sending the same
     again is right, and harmless."""
     error = sys.exc_info()[1]
-    if isinstance(error, OperationalError | InterfaceError | PoolTimeout | Busy) or _full(error):
+    if isinstance(error, OperationalError | InterfaceError | PoolTimeout | Busy | TooMuch) or _full(error):
         response = render(request, "503.html", status=503)
         response["Retry-After"] = "2"
         return response

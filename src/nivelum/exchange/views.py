@@ -17,6 +17,7 @@ from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.views.surface import ENDINGS
+from nivelum.workshop.bench import QUICK
 
 
 @require_GET
@@ -68,12 +69,12 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
             status=409,
             content_type="text/plain; charset=utf-8",
         )
-    name = f"{assessment.job.name}: {key}"
+    name, found = f"{assessment.job.name}: {key}", surfaces.of(built)
     written = {
         "csv": lambda: (surfaces.to_csv(built), "text/csv"),
-        "geojson": lambda: (surfaces.to_geojson(name, surfaces.of(built)), "application/geo+json"),
-        "dxf": lambda: (surfaces.to_dxf(surfaces.of(built)), "image/vnd.dxf"),
-        "xml": lambda: (surfaces.to_landxml(name, surfaces.of(built)), "application/xml"),
+        "geojson": lambda: (QUICK.done(surfaces.to_geojson, name, found), "application/geo+json"),
+        "dxf": lambda: (QUICK.done(surfaces.to_dxf, found), "image/vnd.dxf"),
+        "xml": lambda: (QUICK.done(surfaces.to_landxml, name, found), "application/xml"),
     }
     text, kind = written[ending]()
     return download(text, kind, visit.job.name, what, ending)
