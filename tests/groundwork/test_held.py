@@ -17,10 +17,12 @@ from tests.groundwork.test_stages import job as staged
 from tests.walking import Crew
 
 from groundwork import worked as w
+from groundwork.adviser import advise
 from groundwork.asbuilt import BAR_LIMITS, BAR_STOPS, PUDDLE_LIMITS
 from groundwork.assess import assess
 from groundwork.base import Layer, Role, Tolerance
-from groundwork.brief import FixedHeight, HeightKind, Soil, SpotLevel, Traffic
+from groundwork.brief import FixedHeight, HeightKind, Neighbour, Soil, SpotLevel, Traffic
+from groundwork.completion import with_pavers
 from groundwork.conditions import carrying
 from groundwork.dig import formation_findings
 from groundwork.entries import FallCheck, ServicesLocated, StringLine, TapeDatum
@@ -29,7 +31,9 @@ from groundwork.kit import STRAIGHTEDGE, STRING, TAPE
 from groundwork.laboratory import CompactionCurve, NotACurve
 from groundwork.levelling import Booking, Reduction, TwoPeg, reduce_by_height_of_instrument
 from groundwork.liftrecord import STIFFNESS
+from groundwork.lifts import LiftState
 from groundwork.measure import Measured, Unit
+from groundwork.misread import expectation
 from groundwork.pours import Curing, pour_findings, pour_plan
 from groundwork.references import FromGround, LineOfSight, StretchedString, tied
 from groundwork.schools import school, schools
@@ -37,7 +41,7 @@ from groundwork.soundness import soundness
 from groundwork.stagebook import Ask, Check
 from groundwork.stages import Asked, Checked, asked
 from groundwork.surroundings import Feature
-from groundwork.verdict import Shot, Sight, Standing, judge
+from groundwork.verdict import Shot, Sight, Standing, coverage, judge
 from groundwork.witnessed import Observed, Pictured, Seen
 
 FOOT, LIGHT_TRAFFIC, DRIVE, HEAVY = Traffic
@@ -370,3 +374,48 @@ def test_the_dig_is_not_signed_over_services_whose_location_ran_out_the_day_befo
     for day, held in ((last, False), (last + timedelta(days=1), True)):
         now = assess(replace(crew.job, today=day))
         assert ("D01" in rules(now.stage("excavation").findings)) is held
+
+
+def test_the_coverage_of_a_limit_by_how_often_it_was_shot() -> None:
+    # Upper points of the normal distribution at 5, 2.5, 1.25, 0.625 and 0.3125 %, from printed tables.
+    assert [round(coverage(n), 3) for n in (0, 1, 2, 3, 4, 5)] == [1.645, 1.645, 1.96, 2.241, 2.498, 2.734]
+
+
+def test_only_what_is_good_or_made_good_is_sound() -> None:
+    assert {s for s in Standing if s.is_sound} == {Standing.GOOD, Standing.MADE_GOOD}
+
+
+@pytest.mark.parametrize("key", [key for key in schools() if key != "overlay"])
+def test_a_brief_that_names_its_paver_changes_the_paving_and_nothing_under_it(key: str) -> None:
+    base = school(key).specification(Traffic.DRIVE)
+    named = brief(sound_job(), paver="concrete-block", paver_thickness=0.1, joint=0.004)
+    changed = with_pavers(base, named)
+    assert changed.layers[0] == Layer(Role.PAVING, "concrete-block", 0.1) and changed.layers[1:] == base.layers[1:]
+    assert changed.details.joint.width == 0.004
+    plain = with_pavers(base, brief(named, paver="", joint=None))
+    assert plain.layers == base.layers and plain.details.joint == base.details.joint
+
+
+def test_a_lift_nothing_was_done_to_is_not_begun() -> None:
+    assert works().lifts[BASE].state is LiftState.NOT_BEGUN
+    assert works(brought(), *passed(1)).lifts[BASE].state is not LiftState.NOT_BEGUN
+
+
+def test_where_nothing_was_shot_yet_design_is_expected_and_little_is_sure() -> None:
+    nothing = expectation((1.0, 1.0), [], [], 0.004)
+    assert (nothing.deviation, nothing.neighbours) == (0.0, 0)
+
+
+@pytest.mark.parametrize(("neighbour", "key", "says"), [
+    (Neighbour.OPEN, "dense", "Fines from it wash into the open base beside it"),
+    (Neighbour.DENSE, "open", "An open base draws fines out of the dense one beside it"),
+    (Neighbour.OPEN, "open", "The same base as lies beside it"), (Neighbour.DENSE, "dense", "The same base as lies beside it"),
+])  # fmt: skip
+def test_what_lies_beside_the_base_speaks_for_and_against_each_school(
+    neighbour: Neighbour, key: str, says: str
+) -> None:
+    def reasons(beside: Neighbour) -> str:
+        found = next(a for a in advise(brief(sound_job(), neighbour=beside)) if a.school.key == key)
+        return " | ".join(reason.words.phrase for reason in found.reasons)
+
+    assert says in reasons(neighbour) and says not in reasons(Neighbour.NONE)
