@@ -34,6 +34,7 @@ SWAPS = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast
          ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
          ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
          ast.And: ast.Or, ast.Or: ast.And}  # fmt: skip
+ROOM = ("EDGE", "ROUNDING", "NOTHING")
 NAMES = {"min": "max", "max": "min", "any": "all", "all": "any"}
 SLOW = 20.0
 """s: a test that takes longer alone is not asked."""
@@ -43,9 +44,18 @@ HERE = {"DJANGO_SETTINGS_MODULE": "nivelum.settings", "NIVELUM_SECRET_KEY": "x",
 
 
 def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:
-    """What can be changed in a module, each with how."""
+    """What can be changed in a module, each with how: nothing in a decorator, where it decides nothing, and no room
+    for roundings, whose change is no other answer."""
+    decorators = [d for node in ast.walk(tree) for d in getattr(node, "decorator_list", ())]
+    aside = {id(node) for decorator in decorators for node in ast.walk(decorator)}
     for node in ast.walk(tree):
+        if id(node) in aside:
+            continue
         match node:
+            case ast.BinOp(right=ast.Constant(value=float(value))) if abs(value) < 1e-5:
+                pass
+            case ast.BinOp(right=ast.Name(id=name)) if name in ROOM:
+                pass
             case ast.Compare(ops=[op]) if type(op) in SWAPS:
                 yield node, "compare"
             case ast.BinOp(op=op) if type(op) in SWAPS and not isinstance(node.left, ast.Constant | ast.JoinedStr):
@@ -53,7 +63,6 @@ def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:
             case ast.BoolOp():
                 yield node, "boolean"
             case ast.Constant(value=value) if isinstance(value, int | float) and not isinstance(value, bool):
-                # Less than a millionth is room for roundings: moving it changes no answer.
                 if value == 0 or abs(value) >= 1e-5:
                     yield node, "number"
             case ast.Constant(value=bool()):

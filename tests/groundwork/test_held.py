@@ -409,7 +409,8 @@ def test_where_nothing_was_shot_yet_design_is_expected_and_little_is_sure() -> N
 @pytest.mark.parametrize(("neighbour", "key", "says"), [
     (Neighbour.OPEN, "dense", "Fines from it wash into the open base beside it"),
     (Neighbour.DENSE, "open", "An open base draws fines out of the dense one beside it"),
-    (Neighbour.OPEN, "open", "The same base as lies beside it"), (Neighbour.DENSE, "dense", "The same base as lies beside it"),
+    (Neighbour.OPEN, "open", "The same base as lies beside it"),
+    (Neighbour.DENSE, "dense", "The same base as lies beside it"),
 ])  # fmt: skip
 def test_what_lies_beside_the_base_speaks_for_and_against_each_school(
     neighbour: Neighbour, key: str, says: str
