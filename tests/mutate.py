@@ -43,7 +43,7 @@ HERE = {"DJANGO_SETTINGS_MODULE": "nivelum.settings", "NIVELUM_SECRET_KEY": "x",
         "HYPOTHESIS_PROFILE": "few"}  # fmt: skip
 
 
-def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:
+def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:  # noqa: PLR0912 (one case a kind)
     """What can be changed in a module, each with how: nothing in a decorator, where it decides nothing, and no room
     for roundings, whose change is no other answer."""
     decorators = [d for node in ast.walk(tree) for d in getattr(node, "decorator_list", ())]
