@@ -20,6 +20,8 @@ from nivelum.workshop.bench import SLOW, Bench, outcome
 KEPT = 40
 """Files on the shelf; the ones asked for longest ago go first."""
 NAME = re.compile("[0-9a-f]{64}")
+FORGOTTEN = 600.0
+"""s: how long what went wrong is remembered for whoever asks."""
 AT_ONCE = 1.0
 """s: what is made within this is handed over at once."""
 
@@ -58,9 +60,10 @@ class Shelf:
         with self._lock:
             known = self._making.get(name)
         if known is None:
-            future = self.bench.begin(work, content())
+            known = self.bench.begin(work, content()), time.monotonic()
             with self._lock:
-                known = self._making.setdefault(name, (future, time.monotonic()))
+                self._making[name] = known
+            known[0].add_done_callback(lambda future: self._finished(file, future))
         future, began = known
         if not connection.in_atomic_block:
             connection.close()
@@ -71,9 +74,18 @@ class Shelf:
             return InTheMaking(name, int(time.monotonic() - began), before)
         with self._lock:
             self._making.pop(name, None)
-        made = outcome(future)
-        _keep(file, made)
-        return made
+        return outcome(future)
+
+    def _finished(self, file: Path, future: "Future[bytes]") -> None:
+        """What is made is on the shelf before anybody asks again, in whatever process they ask; what went wrong is
+        told to who asks next, if they do soon."""
+        if not future.cancelled() and future.exception() is None:
+            _keep(file, future.result())
+            with self._lock:
+                self._making.pop(file.name, None)
+        with self._lock:
+            long_ago = time.monotonic() - FORGOTTEN
+            self._making = {n: (f, t) for n, (f, t) in self._making.items() if not f.done() or t > long_ago}
 
     def _has(self, name: str) -> bool:
         return name in self._making or (_folder() / name).exists()
@@ -86,7 +98,7 @@ def _name(of: str) -> str:
 
 def _folder() -> Path:
     folder = Path(settings.VAR) / "made"
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     return folder
 
 
