@@ -213,7 +213,8 @@ def heavy(devices: list[Device]) -> bool:
     slowest = statistics.quantiles([seconds for _status, seconds in asked], n=20)[-1]
     refused = sum(status not in (200, 302) for status, _seconds in asked)
     print(f"beside {PDFS} PDFs ({made['pdf']} made) and {PHOTOS} large photos ({made['photo']} kept): "
-          f"{len(asked)} readings, {refused} refused, p95 {slowest / quiet:.1f} x the unloaded median")  # fmt: skip
+          f"{len(asked)} readings, {refused} refused, p95 {slowest / quiet:.1f} x the unloaded median, "
+          f"{quiet * 1000:.0f} ms")  # fmt: skip
     return not refused and slowest < 10 * quiet and made["pdf"] > 0 and made["photo"] > 0
 
 

@@ -87,9 +87,8 @@ def test_what_is_asked_for_twice_is_made_once_and_kept(bench: Bench, settings, t
     assert found == b"page" and len(asked) == 1
     assert Shelf(bench).get("ours", "a", content, letters) == b"page" and len(asked) == 1  # in another process too
     # By its name alone nobody comes by what is somebody else's.
-    stolen = shelf.get("theirs", "c", lambda: "theirs", letters, begun=first.name)
-    assert isinstance(stolen, InTheMaking)
-    assert shelf.get("ours", "d", lambda: "newer", letters, begun=first.name) == b"page"
+    assert shelf.again("theirs", first.name) is None and shelf.again("ours", "0" * 64) is None
+    assert shelf.again("ours", first.name) == b"page"
 
 
 def dxf(*vertices: tuple[float, float, float]) -> bytes:

@@ -69,10 +69,12 @@ def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part), begun: str = "") -
     """The record as a PDF, or how far it is: made once in the workshop for every state of the record; the one that
     was `begun` before anything was added is handed over too. Raises `Busy`, `TooMuch`."""
     shown = sorted(map(str, parts))
-    shot = snapshot(job)
     whose = json.dumps([str(job.id), *shown])
+    if begun and (found := PRINTED.again(whose, begun)):
+        return found
+    shot = snapshot(job)
     of = [shot.head, str(timezone.localdate()), job.crew.name, job.crew.rod, get_language()]
-    return PRINTED.get(whose, json.dumps(of), lambda: record_html(job, map(Part, shown)), printed, begun)
+    return PRINTED.get(whose, json.dumps(of), lambda: record_html(job, map(Part, shown)), printed)
 
 
 def record_html(job: Job, parts: Iterable[Part] = tuple(Part)) -> str:

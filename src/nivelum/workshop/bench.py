@@ -87,7 +87,7 @@ def outcome(future: "Future[Made]") -> Made:
 def _bounded() -> None:
     """In a new process: as little of the machine as it may have, and the settings for words."""
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
-    os.nice(5)
+    os.nice(15)  # whoever waits for a page comes first
     django.setup()
 
 

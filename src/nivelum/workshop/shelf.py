@@ -36,37 +36,52 @@ class InTheMaking:
     before: int
 
 
+Found = bytes | InTheMaking
+
+
 class Shelf:
     """Things made by a bench, by name."""
 
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
-        self._lock = Lock()
+        self._lock, self._preparing = Lock(), Lock()
         self._making: dict[str, tuple[Future[bytes], float]] = {}
 
-    def get(
-        self, whose: str, of: str, content: Callable[[], str], work: Callable[[str], bytes], begun: str = ""
-    ) -> bytes | InTheMaking:
-        """What `work` makes of `content`, named by all it hangs on, `of`; `content` is asked for only where it has to
-        be made. Who was told of work that is `begun`, and may see what is theirs to see, `whose`, gets that, though
-        what it hangs on may have moved on since. Raises `Busy`, `TooMuch`, or what the work raised, once."""
+    def get(self, whose: str, of: str, content: Callable[[], str], work: Callable[[str], bytes]) -> Found:
+        """What `work` makes of `content`, named by who may see it, `whose`, and by all else it hangs on, `of`;
+        `content` is asked for only where it has to be made. Raises `Busy`, `TooMuch`, or what the work raised,
+        once."""
         name = _name(whose)[:16] + _name(whose + of)[:48]
-        if NAME.fullmatch(begun) and begun[:16] == name[:16] and self._has(begun):
-            name = begun
+        if found := self._found(name):
+            return found
+        file = _folder() / name
+        _let_go()  # one page at a time is put together, so that many asked for at once leave the others room
+        with self._preparing:
+            known = self.bench.begin(work, content()), time.monotonic()
+        with self._lock:
+            self._making[name] = known
+        known[0].add_done_callback(lambda future: self._finished(file, future))
+        return self._found(name, known) or InTheMaking(name, 0, 0)
+
+    def again(self, whose: str, begun: str) -> Found | None:
+        """What was begun under a name for whoever may see what is `whose`, though what it hangs on may have moved on
+        since; None where it is not there any more."""
+        if not NAME.fullmatch(begun) or begun[:16] != _name(whose)[:16]:
+            return None
+        return self._found(begun)
+
+    def _found(self, name: str, known: "tuple[Future[bytes], float] | None" = None) -> Found | None:
+        """What lies on the shelf or is in the making under a name."""
         file = _folder() / name
         with suppress(OSError):
             os.utime(file)
             return file.read_bytes()
         with self._lock:
-            known = self._making.get(name)
+            known = known or self._making.get(name)
         if known is None:
-            known = self.bench.begin(work, content()), time.monotonic()
-            with self._lock:
-                self._making[name] = known
-            known[0].add_done_callback(lambda future: self._finished(file, future))
+            return None
         future, began = known
-        if not connection.in_atomic_block:
-            connection.close()
+        _let_go()
         wait([future], AT_ONCE)
         if not future.done():
             with self._lock:
@@ -87,8 +102,11 @@ class Shelf:
             long_ago = time.monotonic() - FORGOTTEN
             self._making = {n: (f, t) for n, (f, t) in self._making.items() if not f.done() or t > long_ago}
 
-    def _has(self, name: str) -> bool:
-        return name in self._making or (_folder() / name).exists()
+
+def _let_go() -> None:
+    """Gives the connection to the database back before waiting."""
+    if not connection.in_atomic_block:
+        connection.close()
 
 
 def _name(of: str) -> str:
