@@ -13,7 +13,6 @@ from typing import IO
 
 from django.core.exceptions import ValidationError
 from django.core.files.storage import default_storage
-from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotModified
 from django.utils.translation import gettext as _
 
@@ -72,11 +71,11 @@ def keeping(job: Job, photo: Photo | None) -> Iterator[None]:
     file.parent.mkdir(parents=True, exist_ok=True)
     half = file.with_name(f".{uuid.uuid4().hex}")
     try:
+        # On the disk before the entry is written: nobody who writes to the job waits for a disk meanwhile.
         _write(half, photo.content)
-        with transaction.atomic():
-            yield
-            half.replace(file)
-            _sync(file.parent)
+        half.replace(file)
+        _sync(file.parent)
+        yield
     except BaseException:
         if not Entry.objects.filter(job=job, body__photo=photo.hash).exists():
             file.unlink(missing_ok=True)
