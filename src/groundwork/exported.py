@@ -10,6 +10,7 @@ import json
 import re
 import struct
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -24,6 +25,7 @@ DESIGN = "design"
 DECIDING = ("sign_off", "acceptance", "withdrawal")
 RECORDED = frozenset({DESIGN, *DECIDING, *KINDS})
 LARGEST_RECORD, LARGEST_BUNDLE, MOST_MEMBERS = 200_000_000, 2_000_000_000, 20_000
+LARGEST_PHOTO = 20_000_000
 RECORD, PHOTOS = "record.json", re.compile(r"photos/([0-9a-f]{64})\.jpg")
 _HASH = re.compile(r"[0-9a-f]{64}")
 _TIME = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{6})?\+00:00")
@@ -117,7 +119,8 @@ def _bundle(data: bytes) -> Exported:
                     text = archive.read(each)
                 elif named := PHOTOS.fullmatch(each.filename):
                     photos[named[1]] = archive.read(each)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, struct.error, zipfile.error) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, struct.error, RuntimeError) as error:
+        # A way of packing that is not known is a RuntimeError too.
         raise NoRecord(f"a zip that cannot be read: {error}") from error
     found = _record(text, photos)
     if extra := photos.keys() - photos_named(found.entries).keys():
@@ -135,6 +138,9 @@ def _only_what_belongs(data: bytes, members: list[zipfile.ZipInfo]) -> None:
         raise NoRecord("holds two members of one name")
     if RECORD not in names:
         raise NoRecord(f"holds no {RECORD}")
+    largest = {each.filename: LARGEST_RECORD if each.filename == RECORD else LARGEST_PHOTO for each in members}
+    if any(each.file_size > largest[each.filename] for each in members):
+        raise NoRecord("too large")
     if strange := [name for name in names if name != RECORD and not PHOTOS.fullmatch(name)]:
         raise NoRecord(f"holds “{strange[0][:60]}”, which does not belong into a record")
     at = 0

@@ -12,6 +12,7 @@ from groundwork.surface import Point
 SMALLEST, LARGEST = 0.5, 100_000.0
 MOST_CORNERS = 500
 LONGEST_PLACE, LONGEST_LINE, LONGEST_PLACES = 80, 120, 2000
+"""Characters of a place, of a line with a corner or a side, of places apart by semicolons."""
 FARTHEST = 1e7
 SAME_CORNER = 2e-5
 CLOSURE = 0.020

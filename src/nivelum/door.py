@@ -7,7 +7,7 @@ import asyncio
 import json
 import tempfile
 from collections.abc import AsyncIterator, Awaitable, Callable, MutableMapping
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, nullcontext
 from typing import IO, Any
 from weakref import WeakKeyDictionary
 
@@ -29,7 +29,7 @@ MOST_HEADERS = 16_000
 MOST_FIELDS, MOST_FILES, MOST_UNKNOWN = 1_100_000, 16_500_000, 100_000
 """Bytes of a body: fields, fields with a file, anything from whoever is not signed in."""
 BODIES = 32
-"""Bodies that are received at once."""
+"""Large bodies that are received at once."""
 IDLE, WHOLE = 20.0, 300.0
 """s: how long nothing of a body may come, and how long all of it may take."""
 IN_MEMORY = 256_000
@@ -77,7 +77,7 @@ class Door:
             most = _most(scope)
             with tempfile.SpooledTemporaryFile(IN_MEMORY) as body:
                 if most:
-                    await _received(room, receive, body, most)
+                    await _received(room, receive, body, most, _is_large(scope))
                     body.seek(0)
                 async with _stream(room) if scope["path"] == STREAM else _place(room):
                     await self.app(scope, _again(body, receive) if most else receive, told)
@@ -106,12 +106,10 @@ def _most(scope: Scope) -> int:
     return most
 
 
-async def _received(room: _Room, receive: Receive, body: IO[bytes], most: int) -> None:
+async def _received(room: _Room, receive: Receive, body: IO[bytes], most: int, large: bool) -> None:
     """Takes in a body, in time and not too large. Raises `Refused`."""
-    if room.bodies.locked():
-        raise Refused(503, BUSY, 5)
     size = 0
-    async with room.bodies:
+    async with _large_body(room) if large else nullcontext():
         try:
             async with asyncio.timeout(WHOLE):
                 while True:
@@ -127,6 +125,21 @@ async def _received(room: _Room, receive: Receive, body: IO[bytes], most: int) -
                         return
         except TimeoutError:
             raise Refused(408, "That came too slowly.") from None
+
+
+def _is_large(scope: Scope) -> bool:
+    """Whether a body says that it is large, or nothing of its size."""
+    size = dict(scope["headers"]).get(b"content-length")
+    return size is None or int(size) > IN_MEMORY
+
+
+@asynccontextmanager
+async def _large_body(room: _Room) -> AsyncIterator[None]:
+    """One of the large bodies that are received at once; small ones never wait for them. Raises `Refused`."""
+    if room.bodies.locked():
+        raise Refused(503, BUSY, 5)
+    async with room.bodies:
+        yield
 
 
 def _again(body: IO[bytes], receive: Receive) -> Receive:

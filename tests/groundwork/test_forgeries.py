@@ -93,6 +93,7 @@ FORGERIES: dict[str, Callable[[], bytes]] = {
     "forged JSON behind a zip": lambda: KEPT.read_bytes() + b'{"a": 1}',
     "JSON between the members of a zip": lambda: _between(),
     "a zip with a comment": lambda: _commented(),
+    "a zip spoilt where it is pressed": lambda: _spoilt(),
     "a zip cut short": lambda: KEPT.read_bytes()[:-30],
     "a zip in a zip": lambda: zipped([("record.json", KEPT.read_bytes()), (photo(), JPEG)]),
     "no record in the zip": lambda: zipped([(photo(), JPEG)]),
@@ -151,6 +152,12 @@ def _between() -> bytes:
         archive.start_dir = archive.fp.tell()  # type: ignore[union-attr]
         archive.writestr(*parts[1])
     return out.getvalue()
+
+
+def _spoilt() -> bytes:
+    whole = bytearray(zipped(list(members().items()), zipfile.ZIP_DEFLATED))
+    whole[60:90] = bytes(30)
+    return bytes(whole)
 
 
 def _commented() -> bytes:

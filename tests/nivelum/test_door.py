@@ -100,6 +100,20 @@ def test_a_body_that_trickles_is_given_up(monkeypatch) -> None:
     assert run(asked(Door(echo()), request, *[b"x"] * 50, pause=0.05))[0] == 408
 
 
+def test_many_who_trickle_large_bodies_keep_nobody_from_sending_a_reading(monkeypatch) -> None:
+    monkeypatch.setattr(door, "BODIES", 2)
+
+    async def all_at_once() -> tuple:
+        app = Door(echo())
+        large = scope(method="POST", content_length="900000", **SIGNED_IN)
+        slow = [asyncio.create_task(asked(app, large, b"x", b"x", pause=0.5)) for _ in range(4)]
+        await asyncio.sleep(0.1)
+        small = await asked(app, scope(method="POST", content_length="1", **SIGNED_IN), b"x")
+        return small[0], sorted([(await task)[0] for task in slow])
+
+    assert run(all_at_once()) == (200, [200, 200, 503, 503])
+
+
 def test_more_than_there_is_room_for_are_told_to_come_again_and_the_others_are_answered(monkeypatch) -> None:
     monkeypatch.setattr(door, "PLACES", 3)
     monkeypatch.setattr(door, "LINE", 2)
