@@ -21,6 +21,7 @@ from tests.groundwork.test_entries import ALL
 from tests.nivelum.test_access import address
 from tests.nivelum.test_bases import keep, sheet_data, start, started
 from tests.nivelum.test_instruments import url
+from tests.nivelum.test_kinds_of_job import rooms_open
 from tests.nivelum.test_proving import jpeg, post
 from tests.nivelum.test_sharing import JOB_ROUTES, READS, link
 
@@ -182,17 +183,7 @@ def every_page(world: World, client: Client) -> None:
             where = address(name, names, world)
             answer = client.get(where, follow=True)
             assert answer.status_code in (200, 404, 409), (name, answer.status_code)
-    assessment = world.assessment()
-    for surface in (s.key for s in assessment.surfaces):
-        for room in ("ground", "water", "ground/surface", "ground/book", "ground/targets"):
-            assert client.get(url(world, f"{room}/?surface={surface}")).status_code == 200, (room, surface)
-        for ending in ("csv", "svg", "xml", "dxf", "geojson"):
-            assert client.get(url(world, f"surface.{ending}?surface={surface}")).status_code in (200, 404, 409)
-    for stage in assessment.stage_line:
-        assert client.get(url(world, f"sign-offs/?stage={stage.step.stage.key}")).status_code == 200, stage.key
-    for lift in assessment.works.lifts:
-        for room in ("lifts", "lifts/tests", "lifts/spread-targets"):
-            assert client.get(url(world, f"{room}/?lift={lift}")).status_code == 200, (room, lift)
+    rooms_open(world, client)
     for ending in ("json", "csv", "zip"):
         assert client.get(url(world, f"record.{ending}")).status_code == 200, ending
     for ending in ("geojson", "dxf", "csv"):
