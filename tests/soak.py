@@ -55,7 +55,9 @@ class Device:
                     headers["Content-Type"] = "application/x-www-form-urlencoded"
                 link.request(method, path, body, headers)
                 answer = link.getresponse()
-                text = answer.read().decode(errors="replace")
+                content = answer.read()
+                is_text = answer.headers.get_content_maintype() == "text"
+                text = content.decode(errors="replace") if is_text else ""
                 for line in answer.headers.get_all("Set-Cookie", []):
                     name, value = line.split(";")[0].split("=", 1)
                     self.cookies[name] = value

@@ -9,7 +9,9 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from tests.conftest import PAD, World, make_world
 
+from groundwork.entries import Fill, Strike
 from nivelum.jobs.models import Entry
+from nivelum.readings import services
 
 HTMX = {"HTTP_HX_REQUEST": "true"}
 
@@ -35,6 +37,30 @@ def test_a_reading_gets_its_action_and_the_next_station_is_chosen(world: World) 
     assert "A1: dig 34 mm" in page
     assert "At <strong>A2</strong> the rod should read" in page
     assert 'id="plan"' in page and 'hx-swap-oob="true"' in page
+
+
+def test_what_somebody_writes_between_the_check_and_the_writing_is_checked_again(world: World, monkeypatch) -> None:
+    set_up, held = world.set_up(), services.lock
+    between: list = []
+
+    def somebody_first(job) -> None:
+        monkeypatch.setattr(services, "lock", held)
+        if between:
+            world.record(between.pop(), role="lead")
+            monkeypatch.setattr(services, "lock", somebody_first)
+        held(job)
+
+    for fills in (1, services.TURNS, services.TURNS + 3):
+        between[:] = [Fill(str(uuid.uuid4()), "A2", "stone") for _n in range(fills)]
+        monkeypatch.setattr(services, "lock", somebody_first)
+        before = Entry.objects.filter(job=world.job).count()
+        world.shoot("A1")
+        # Each turn lets one in before it, then the job is held.
+        assert Entry.objects.filter(job=world.job).count() - before == 1 + min(fills, services.TURNS + 1)
+    between[:] = [Strike(str(uuid.uuid4()), str(set_up.id), "tripod kicked")]
+    monkeypatch.setattr(services, "lock", somebody_first)
+    with pytest.raises(services.Refused, match="no longer counts"):
+        world.shoot("A1")
 
 
 def test_without_htmx_the_same_form_leads_to_the_same_verdict(world: World) -> None:

@@ -35,7 +35,9 @@ from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import snapshot, snapshot_at
 from nivelum.records.aside import Unusable, run
 from nivelum.records.backup import back_up, check, restore
+from nivelum.records.exports import record_sheet
 from nivelum.records.telling import told_plainly
+from nivelum.workshop.printing import Sheet, printed
 
 HARMS = ("change a value", "change who", "change when", "remove", "swap", "insert", "rewrite one", "another job's")
 
@@ -237,6 +239,27 @@ def test_the_pdf_can_be_read(world: World, tmp_path) -> None:
     ):
         assert told in text, told
     assert snapshot(world.job).head in "".join(text.split())
+
+
+def test_a_pdf_shows_its_photos_and_nothing_that_was_not_given_with_it(world: World, settings, tmp_path) -> None:
+    settings.MEDIA_ROOT = tmp_path / "photos"
+    sent = {"stage": "subgrade", "ask": "photo", "caption": "north corner", "photo": jpeg()}
+    assert post(world, "photos", sent).status_code == 302
+    answer = made(world.client("viewer"), f"/jobs/{world.job.id}/record.pdf")
+    assert len(pictures(answer.content, tmp_path)) == 1
+    photo = next((tmp_path / "photos").rglob("*.jpg"))
+    hostile = f'<img src="photo:a"><img src="photo:b"><img src="file://{photo}"><img src="photo:../{photo.name}">'
+    assert len(pictures(printed(Sheet(hostile, {"a": str(photo)})), tmp_path)) == 1
+    photo.unlink()  # lost since: the record is printed all the same
+    assert not pictures(printed(record_sheet(world.job)), tmp_path)
+
+
+def pictures(pdf: bytes, tmp_path: Path) -> list[str]:
+    """The pictures in a PDF as poppler lists them."""
+    file = tmp_path / "any.pdf"
+    file.write_bytes(pdf)
+    listed = subprocess.run(["pdfimages", "-list", str(file)], capture_output=True, text=True, check=True).stdout
+    return listed.splitlines()[2:]
 
 
 def test_the_days_of_handover_open_in_a_calendar(world: World) -> None:

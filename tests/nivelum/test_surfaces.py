@@ -12,7 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
-from tests.conftest import DRAINED_PAD, World, make_world
+from tests.conftest import DRAINED_PAD, World, made, make_world
 
 from groundwork.asbuilt import AsBuilt
 from groundwork.assess import assess
@@ -339,6 +339,9 @@ def test_pages_are_compressed_and_news_is_not(shot: World) -> None:
     assert len(small.content) < len(whole.content) / 2
     # A repeated view of a page stays under 30 kB.
     assert len(small.content) < 30_000
+    made(client, f"/jobs/{shot.job.id}/record.pdf")
+    made_ = client.get(f"/jobs/{shot.job.id}/record.pdf", headers={"Accept-Encoding": "gzip"})
+    assert made_["Content-Type"] == "application/pdf" and "Content-Encoding" not in made_
     news = client.get("/live/?known=0", headers={"Accept-Encoding": "gzip"})
     assert "Content-Encoding" not in news
 

@@ -116,10 +116,14 @@ def _sync(folder: Path) -> None:
 
 def kept(job: Job, photo_hash: str) -> IO[bytes] | None:
     """A photo that an entry of the job names; None where none does, or it is lost."""
+    file = file_of(job, photo_hash)
+    return file.open("rb") if file and Entry.objects.filter(job=job, body__photo=photo_hash).exists() else None
+
+
+def file_of(job: Job, photo_hash: str) -> Path | None:
+    """Where a photo lies; None where it is lost."""
     file = _file(job, photo_hash)
-    if not Entry.objects.filter(job=job, body__photo=photo_hash).exists() or not file.exists():
-        return None
-    return file.open("rb")
+    return file if file.exists() else None
 
 
 def shown(request: HttpRequest, found: IO[bytes], photo_hash: str) -> HttpResponseBase:

@@ -8,6 +8,7 @@ from decimal import Decimal
 from threading import Lock
 from typing import Any
 from uuid import UUID
+from weakref import WeakValueDictionary
 
 from django.db import connection, transaction
 from django.db.models import Q
@@ -164,24 +165,39 @@ def snapshot(job: Job) -> Snapshot:
     The head's hash stands for the whole record, so as long as the head and the day are the same, so is the
     answer: it is kept in this process until something is recorded or it makes room for other jobs.
     """
-    head = Entry.objects.filter(job=job).order_by("-number").values_list("hash", flat=True).first()
     today = timezone.localdate()
-    key = (job.id, job.name, job.crew.unit, today, head)
+    key = (job.id, job.name, job.crew.unit, today, head(job))
+    if known := _kept(key):
+        return known
+    with _known_lock:
+        reads = _reads.setdefault(job.id, Lock())
+    with reads:  # what several ask for at once is read once
+        if known := _kept(key):
+            return known
+        read = _read(job, today)
+        with _known_lock:
+            _known[job.id, job.name, job.crew.unit, today, read.head] = read
+            while len(_known) > MOST_KNOWN:
+                _known.popitem(last=False)
+        return read
+
+
+def head(job: Job) -> str | None:
+    """The hash of the newest entry, which stands for the whole record. One query."""
+    return Entry.objects.filter(job=job).order_by("-number").values_list("hash", flat=True).first()
+
+
+def _kept(key: tuple[UUID, str, str, date, str | None]) -> Snapshot | None:
     with _known_lock:
         if known := _known.get(key):
             _known.move_to_end(key)
-            return known
-    read = _read(job, today)
-    with _known_lock:
-        _known[job.id, job.name, job.crew.unit, today, read.head] = read
-        while len(_known) > MOST_KNOWN:
-            _known.popitem(last=False)
-    return read
+        return known
 
 
 MOST_KNOWN = 64
 _known: OrderedDict[tuple[UUID, str, str, date, str | None], Snapshot] = OrderedDict()
 _known_lock = Lock()
+_reads: WeakValueDictionary[UUID, Lock] = WeakValueDictionary()
 
 
 def snapshot_at(job: Job, number: int) -> Snapshot:

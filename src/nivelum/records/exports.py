@@ -22,11 +22,11 @@ from groundwork.handover import Handover
 from groundwork.record import Head, photos_named
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
-from nivelum.jobs.photos import kept
+from nivelum.jobs.photos import file_of, kept
 from nivelum.jobs.services import snapshot
 from nivelum.records.page import Part, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
-from nivelum.workshop.printing import printed
+from nivelum.workshop.printing import PHOTO, Sheet, printed
 from nivelum.workshop.shelf import PRINTED, InTheMaking
 
 FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
@@ -74,11 +74,11 @@ def record_pdf(job: Job, parts: Iterable[Part] = tuple(Part), begun: str = "") -
         return found
     shot = snapshot(job)
     of = [shot.head, str(timezone.localdate()), job.crew.name, job.crew.rod, get_language()]
-    return PRINTED.get(whose, json.dumps(of), lambda: record_html(job, map(Part, shown)), printed)
+    return PRINTED.get(whose, json.dumps(of), lambda: record_sheet(job, map(Part, shown)), printed)
 
 
-def record_html(job: Job, parts: Iterable[Part] = tuple(Part)) -> str:
-    """The record as one page to print: nothing is fetched for it, everything it shows goes in with it."""
+def record_sheet(job: Job, parts: Iterable[Part] = tuple(Part)) -> Sheet:
+    """The record as one page to print, with the photos it shows."""
     context = record_page(job, parts) | {
         "drawing": lambda number: _svg(signed_drawing(job, number)),
         "font": _font(),
@@ -86,8 +86,10 @@ def record_html(job: Job, parts: Iterable[Part] = tuple(Part)) -> str:
     context["drawings"] = {
         s.number: _svg(signed_drawing(job, s.number)) for s in context.get("signed", ()) if s.drawn
     }
-    context["pictures"] = {photo.photo: _jpeg(job, photo.photo) for photo, _s, _m in context.get("photos", ())}
-    return render_to_string("record/print.html", context)
+    named = [photo.photo for photo, _s, _m in context.get("photos", ())]
+    photos = {photo: str(file) for photo in named if (file := file_of(job, photo))}
+    context["pictures"] = {photo: PHOTO + photo if photo in photos else "" for photo in named}
+    return Sheet(render_to_string("record/print.html", context), photos)
 
 
 @cache
@@ -97,14 +99,6 @@ def _font() -> str:
 
 def _svg(drawing: str | None) -> str:
     return f"data:image/svg+xml,{quote(drawing)}" if drawing else ""
-
-
-def _jpeg(job: Job, photo: str) -> str:
-    found = kept(job, photo)
-    if found is None:
-        return ""
-    with found:
-        return "data:image/jpeg;base64," + base64.b64encode(found.read()).decode()
 
 
 def calendar(job: Job, given: Handover) -> bytes:

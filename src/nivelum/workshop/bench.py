@@ -55,6 +55,11 @@ class Bench:
         future.add_done_callback(self._one_less)
         return future
 
+    def warm(self) -> None:
+        """Starts its processes, so that nobody who works waits while they do."""
+        for _each in range(self.processes):
+            self.begin(_nothing)
+
     def done(self, work: Callable[..., Made], *given: Any) -> Made:
         """What comes of work, waited for with no connection to the database in hand. Raises `Busy`, `TooMuch`, or
         what the work raises."""
@@ -84,6 +89,10 @@ def outcome(future: "Future[Made]") -> Made:
         raise TooMuch from error
 
 
+def _nothing() -> None:
+    pass
+
+
 def _bounded() -> None:
     """In a new process: as little of the machine as it may have, and the settings for words."""
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
@@ -93,3 +102,9 @@ def _bounded() -> None:
 
 QUICK = Bench(processes=2, seconds=20, line=12)
 SLOW = Bench(processes=1, seconds=120, line=24)
+
+
+def warm() -> None:
+    """Starts the processes of every bench."""
+    QUICK.warm()
+    SLOW.warm()

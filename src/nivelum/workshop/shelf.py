@@ -10,6 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
+from typing import TypeVar
 
 from django.conf import settings
 from django.db import connection
@@ -37,6 +38,7 @@ class InTheMaking:
 
 
 Found = bytes | InTheMaking
+Content = TypeVar("Content")
 
 
 class Shelf:
@@ -47,7 +49,7 @@ class Shelf:
         self._lock, self._preparing = Lock(), Lock()
         self._making: dict[str, tuple[Future[bytes], float]] = {}
 
-    def get(self, whose: str, of: str, content: Callable[[], str], work: Callable[[str], bytes]) -> Found:
+    def get(self, whose: str, of: str, content: Callable[[], Content], work: Callable[[Content], bytes]) -> Found:
         """What `work` makes of `content`, named by who may see it, `whose`, and by all else it hangs on, `of`;
         `content` is asked for only where it has to be made. Raises `Busy`, `TooMuch`, or what the work raised,
         once."""

@@ -13,7 +13,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
 from nivelum.instruments.standin import StandInLevel
-from nivelum.served import config
+from nivelum.served import config, settle
 
 HOST, PORT = "127.0.0.1", 8000
 WAITS = (
@@ -61,6 +61,7 @@ class _Server(uvicorn.Server):
         with open(self.address_file, "w", encoding="utf-8") as file:  # noqa: PTH123 (at start only)
             file.write(self.address)
         print(f"\n{self.address}\nCtrl-C stops it.", flush=True)
+        settle()
 
 
 def _port_before(file: Path) -> int | None:

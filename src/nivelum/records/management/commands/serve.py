@@ -6,7 +6,7 @@ from typing import Any
 import uvicorn
 from django.core.management.base import BaseCommand, CommandParser
 
-from nivelum.served import config
+from nivelum.served import config, settle
 
 
 class Command(BaseCommand):
@@ -20,4 +20,5 @@ class Command(BaseCommand):
     def handle(self, *arguments: Any, **options: Any) -> None:
         made = config(log_level=options["log_level"])
         made.host, made.port = options["host"], options["port"]
+        settle()
         uvicorn.Server(made).run()
