@@ -1,6 +1,7 @@
 """The commands' shared parts."""
 
 import fcntl
+import json
 import os
 import random
 import re
@@ -56,7 +57,9 @@ def test_lock_files_name_no_address() -> None:
 
 def part(script: str, folder: Path, **environment: str) -> subprocess.Popen:
     """The commands' parts at work in a folder, as a group of processes of its own."""
-    parts = "".join(f". {ROOT}/bin/parts/{name}.sh; " for name in ("packages", "python", "postgres", "server"))
+    parts = "".join(
+        f". {ROOT}/bin/parts/{name}.sh; " for name in ("packages", "python", "postgres", "node", "server")
+    )
     return subprocess.Popen(
         ["bash", "-euc", parts + script], cwd=folder, env=os.environ | environment, start_new_session=True,
         stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
@@ -74,7 +77,7 @@ def broken_off(script: str, folder: Path, times: int, chance: random.Random) -> 
     whole.wait(300)
     lasts = time.monotonic() - began
     for kill in [signal.SIGINT, signal.SIGKILL] * (times // 2):
-        for made in (folder / "var/venv", folder / "var/postgres"):
+        for made in (folder / "var/venv", folder / "var/postgres", folder / "node_modules"):
             if chance.random() < 0.5:  # from nothing, or from what the last one has left
                 shutil.rmtree(made, ignore_errors=True)
         step = part(script, folder)
@@ -94,6 +97,47 @@ def test_an_environment_broken_off_at_any_moment_is_whole_after_the_next_start(t
     done = part(f"{step}; $python -m pip --version; $python -c 'import segno; print(segno.__version__)'", tmp_path)
     text = said(done)
     assert done.returncode == 0 and re.search(r"^pip \d", text, re.M) and re.search(r"^\d+\.\d+", text, re.M), text
+
+
+def test_build_tools_broken_off_at_any_moment_are_whole_after_the_next_run(tmp_path: Path) -> None:
+    known = json.loads((ROOT / "package-lock.json").read_text())
+    one = {"devDependencies": {"idb": known["packages"][""]["devDependencies"]["idb"]}}
+    packages = {"": one, "node_modules/idb": known["packages"]["node_modules/idb"]}
+    (tmp_path / "package.json").write_text(json.dumps(one))
+    (tmp_path / "package-lock.json").write_text(json.dumps(known | {"packages": packages}))
+    broken_off("node_tools", tmp_path, 10, random.Random(16))
+    # The worst moment of all: what tells npm that a package is there, and nothing else of it.
+    idb = tmp_path / "node_modules/idb"
+    said(part("node_tools", tmp_path))
+    for written_last in (".whole", ".package-lock.json"):
+        (tmp_path / "node_modules" / written_last).unlink()
+    shutil.rmtree(idb / "build")
+    done = part("node_tools; node_tools", tmp_path)
+    assert said(done).count("Installing") == 1 and done.returncode == 0
+    assert files(idb) == files(ROOT / "node_modules/idb")
+
+
+def files(folder: Path) -> dict[str, bytes]:
+    return {str(f.relative_to(folder)): f.read_bytes() for f in folder.rglob("*") if f.is_file()}
+
+
+def test_an_installation_of_packages_that_was_broken_off_is_finished_before_the_next(tmp_path: Path) -> None:
+    """With stand-ins for the machine's own commands: a test installs nothing."""
+    stand_ins = {
+        "id": "echo 0",
+        "dpkg-query": "[ -e half ] || [ ! -e there ] || echo ok installed",
+        "dpkg": 'echo "dpkg $*" >>log; if [ "$1" = --audit ]; then [ ! -e half ] || echo half; else rm -f half; fi',
+        "apt-get": 'echo "apt-get $*" >>log; [ ! -e half ] || exit 100; [ "$1" = update ] || : >there',
+    }
+    for name, does in stand_ins.items():
+        (tmp_path / name).write_text(f"#!/bin/bash\n{does}\n")
+        (tmp_path / name).chmod(0o755)
+    (tmp_path / "half").touch()
+    done = part("need_packages a-package; need_packages a-package", tmp_path, PATH=f"{tmp_path}:{os.environ['PATH']}")
+    assert said(done) == "Installing Debian packages: a-package\n" and done.returncode == 0
+    log = (tmp_path / "log").read_text().splitlines()
+    assert log[:3] == ["dpkg --audit", "dpkg --configure -a", "apt-get update -qq"]
+    assert len(log) == 4 and log[3].endswith(" a-package") and "Lock::Timeout" in log[3]
 
 
 def test_a_cluster_broken_off_at_any_moment_is_whole_after_the_next_start(tmp_path: Path) -> None:

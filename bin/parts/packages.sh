@@ -18,8 +18,10 @@ need_packages() {
     fi
   fi
   echo "Installing Debian packages: ${missing[*]}"
+  # An installation broken off in the middle is finished first; another that is under way is waited for.
+  [ -z "$(dpkg --audit)" ] || DEBIAN_FRONTEND=noninteractive "${become[@]}" dpkg --configure -a >/dev/null
   "${become[@]}" apt-get update -qq
-  DEBIAN_FRONTEND=noninteractive "${become[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+  DEBIAN_FRONTEND=noninteractive "${become[@]}" apt-get install -y -qq -o DPkg::Lock::Timeout=120 --no-install-recommends "${missing[@]}" >/dev/null
 }
 
 # A package's name, or nothing where its command is already here from elsewhere.

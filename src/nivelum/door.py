@@ -6,8 +6,10 @@ All of it stands before any view and any thread. Behind a proxy that has the sam
 import asyncio
 import json
 import tempfile
+from collections import Counter
 from collections.abc import AsyncIterator, Awaitable, Callable, MutableMapping
 from contextlib import asynccontextmanager, nullcontext
+from http.cookies import SimpleCookie
 from typing import IO, Any
 from weakref import WeakKeyDictionary
 
@@ -23,7 +25,8 @@ LINE = 100
 """Requests that may wait for a place."""
 LONGEST_WAIT = 8.0
 """s: how long one waits for a place."""
-STREAMS = 400
+STREAMS, STREAMS_EACH = 400, 24
+"""Streams of news that stay open, and those of one sign-in: a tab has one."""
 MOST_HEADERS = 16_000
 """Bytes of headers, and of an address."""
 MOST_FIELDS, MOST_FILES, MOST_UNKNOWN = 1_100_000, 16_500_000, 100_000
@@ -53,6 +56,7 @@ class _Room:
     def __init__(self) -> None:
         self.places, self.bodies = asyncio.Semaphore(PLACES), asyncio.Semaphore(BODIES)
         self.waiting = self.streams = 0
+        self.streams_of: Counter[str] = Counter()
 
 
 class Door:
@@ -79,7 +83,7 @@ class Door:
                 if most:
                     await _received(room, receive, body, most, _is_large(scope))
                     body.seek(0)
-                async with _stream(room) if scope["path"] == STREAM else _place(room):
+                async with _stream(room, scope) if scope["path"] == STREAM else _place(room):
                     await self.app(scope, _again(body, receive) if most else receive, told)
         except Refused as refused:
             if not begun:
@@ -177,14 +181,25 @@ async def _place(room: _Room) -> AsyncIterator[None]:
 
 
 @asynccontextmanager
-async def _stream(room: _Room) -> AsyncIterator[None]:
-    if room.streams >= STREAMS:
+async def _stream(room: _Room, scope: Scope) -> AsyncIterator[None]:
+    """One of the streams. Raises `Refused`."""
+    whose = _sign_in(scope)
+    if room.streams >= STREAMS or room.streams_of[whose] >= STREAMS_EACH:
         raise Refused(503, BUSY, 10)
     room.streams += 1
+    room.streams_of[whose] += 1
     try:
         yield
     finally:
         room.streams -= 1
+        room.streams_of[whose] -= 1
+        room.streams_of += Counter()  # forgets who has none
+
+
+def _sign_in(scope: Scope) -> str:
+    """What the cookie says of who is signed in; nothing where it does not."""
+    named = SimpleCookie(dict(scope["headers"]).get(b"cookie", b"").decode("latin-1")).get("sessionid")
+    return named.value if named else ""
 
 
 async def _refuse(scope: Scope, send: Send, refused: Refused) -> None:

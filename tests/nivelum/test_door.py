@@ -135,6 +135,23 @@ def test_more_than_there_is_room_for_are_told_to_come_again_and_the_others_are_a
     assert all(headers[b"retry-after"] for status, headers, _b in answers if status == 503)
 
 
+def test_one_sign_in_cannot_take_every_stream(monkeypatch) -> None:
+    monkeypatch.setattr(door, "STREAMS_EACH", 2)
+
+    async def many() -> list[int]:
+        opened = asyncio.Event()
+        app = Door(echo(opened.wait))
+        mine, theirs = (scope("/live/", cookie=f"csrftoken=c; sessionid={who}") for who in ("me", "them"))
+        tasks = [asyncio.create_task(asked(app, each)) for each in (mine, mine, mine, theirs, mine, theirs)]
+        while sum(task.done() for task in tasks) < 2:
+            await asyncio.sleep(0.01)
+        opened.set()
+        first = [(await task)[0] for task in tasks]
+        return [*first, (await asked(app, mine))[0]]  # those that ended have made room
+
+    assert run(many()) == [200, 200, 503, 200, 503, 200, 200]
+
+
 def test_who_waits_too_long_for_a_place_is_told(monkeypatch) -> None:
     monkeypatch.setattr(door, "PLACES", 1)
     monkeypatch.setattr(door, "LONGEST_WAIT", 0.1)
