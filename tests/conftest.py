@@ -46,10 +46,12 @@ PASSWORD = "limestone"
 
 def pytest_collection_modifyitems(items) -> None:
     """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and
-    the other does the rest: each has a database of its own."""
+    the other asks the database: each has one of its own. The core's tests need neither: who is done first does more
+    of them."""
     for item in items:
-        group = "browser" if "browser" in item.path.parts else "rest"
-        item.add_marker(pytest.mark.xdist_group(group))
+        if "groundwork" not in item.path.parts:
+            item.add_marker(pytest.mark.xdist_group("browser" if "browser" in item.path.parts else "rest"))
+    items.sort(key=lambda item: "groundwork" in item.path.parts)
 
 
 def pytest_configure() -> None:

@@ -93,7 +93,7 @@ def test_an_environment_broken_off_at_any_moment_is_whole_after_the_next_start(t
     (tmp_path / "requirements/tiny.txt").write_text(one)
     (tmp_path / "var").mkdir()
     step = "python_environment tiny"
-    broken_off(step, tmp_path, 10, random.Random(18))
+    broken_off(step, tmp_path, 6, random.Random(18))
     done = part(f"{step}; $python -m pip --version; $python -c 'import segno; print(segno.__version__)'", tmp_path)
     text = said(done)
     assert done.returncode == 0 and re.search(r"^pip \d", text, re.M) and re.search(r"^\d+\.\d+", text, re.M), text
@@ -105,7 +105,7 @@ def test_build_tools_broken_off_at_any_moment_are_whole_after_the_next_run(tmp_p
     packages = {"": one, "node_modules/idb": known["packages"]["node_modules/idb"]}
     (tmp_path / "package.json").write_text(json.dumps(one))
     (tmp_path / "package-lock.json").write_text(json.dumps(known | {"packages": packages}))
-    broken_off("node_tools", tmp_path, 10, random.Random(16))
+    broken_off("node_tools", tmp_path, 6, random.Random(16))
     # The worst moment of all: what tells npm that a package is there, and nothing else of it.
     idb = tmp_path / "node_modules/idb"
     said(part("node_tools", tmp_path))
@@ -144,7 +144,7 @@ def test_a_cluster_broken_off_at_any_moment_is_whole_after_the_next_start(tmp_pa
     tmp_path.chmod(0o755)
     step = f"python={sys.executable}; serving_cluster var/postgres"
     try:
-        broken_off(f"{step}; stop_cluster var/postgres", tmp_path, 10, random.Random(81))
+        broken_off(f"{step}; stop_cluster var/postgres", tmp_path, 14, random.Random(81))
         done = part(f'{step}; echo "$DATABASE_URL"; echo "$NIVELUM_CHECK_URL"', tmp_path)
         text = said(done)
         assert done.returncode == 0, text
