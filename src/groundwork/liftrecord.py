@@ -240,8 +240,7 @@ class LiftRecord:
         if one is None or coverage.share is None:
             return None
         left = max(math.ceil((1 - coverage.share) / one - 1e-9), FEWEST - coverage.passes, 0)
-        one_sided = coverage.passes > 0 and 0 in (coverage.along, coverage.across)
-        return max(left, 1 if one_sided else 0)
+        return max(left, 1 if 0 in (coverage.along, coverage.across) else 0)
 
     @cached_property
     def _settlements(self) -> tuple[int, dict[str, float]]:

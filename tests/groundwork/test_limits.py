@@ -1,27 +1,46 @@
 """Numbers of the rules held at both their sides, and tables cell by cell, against the trade's own figures: common
 practice, no published source, unless said. Each row was once a change that nothing noticed."""
 
+import math
 from dataclasses import replace
 from datetime import date
 
+import numpy as np
 import pytest
-from tests.groundwork.test_lifts import JOB, mm, of, works
-from tests.groundwork.test_soundness import brief, damp, details, falling, layer
+import shapely
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from tests.groundwork.test_asbuilt import LAYERS, made
+from tests.groundwork.test_asbuilt import shot as as_shot
+from tests.groundwork.test_assess import JOB as PAD_SHOT
+from tests.groundwork.test_assess import SET_UP as PAD_SET_UP
+from tests.groundwork.test_assess import shot_everywhere
+from tests.groundwork.test_lifts import ALONG, BASE, JOB, LIGHT, PLATE, brought, mm, of, passed, works
+from tests.groundwork.test_setout import taped
+from tests.groundwork.test_soundness import brief, damp, details, falling, layer, soft
 from tests.groundwork.test_soundness import job as sound_job
 from tests.groundwork.test_stages import job as staged
 
+from groundwork import conditions
 from groundwork import worked as w
 from groundwork.adviser import advise
 from groundwork.assess import assess
-from groundwork.base import Role
-from groundwork.brief import Traffic
+from groundwork.base import Layer, Role
+from groundwork.brief import Soil, Traffic
+from groundwork.completion import completed
 from groundwork.conditions import LIMITS
+from groundwork.entries import MeterBase, Reading, StringLine, TapeDatum
 from groundwork.levelling import allowed_misclosure
-from groundwork.measure import Unit
+from groundwork.machines import Machine, MachineKind, greatest_thickness
+from groundwork.measure import Measured, Unit
+from groundwork.misread import DECIMAL, DOUBLED_FIGURE, HAIR, SWAPPED, WRONG_UNIT, _slips, expectation
+from groundwork.pours import pour_plan
+from groundwork.references import StretchedString
 from groundwork.schools import school
-from groundwork.soundness import soundness
+from groundwork.setout import PegAnswer, SetOut, chord_offsets, square_triangle
+from groundwork.soundness import Case, soundness
 from groundwork.stagebook import Check
-from groundwork.strength import layer_sum, least_sub_base
+from groundwork.strength import axles_carried, layer_sum, least_sub_base
 
 CHECK = Check("c", "c", "", "", 1)
 
@@ -113,3 +132,264 @@ def test_the_soils_table_row_by_row(cbr, thick) -> None:
 @pytest.mark.parametrize(("set_ups", "allowed"), [(1, 0.005), (4, 0.010), (9, 0.015)])
 def test_the_misclosure_allowed_grows_with_the_root_of_the_set_ups(set_ups, allowed) -> None:
     assert allowed_misclosure(set_ups) == pytest.approx(allowed)
+
+
+@pytest.mark.parametrize("dimensions", [(30_001, 1.0, 1.0), (0, 1.0, 1.0), (90, 3.01, 1.0), (90, 0, 1.0),
+                                         (90, 1.0, 3.01), (90, 1.0, -0.01), (90, 1.0, 0.0)])  # fmt: skip
+def test_a_plate_no_yard_hires_out_is_refused(dimensions) -> None:
+    with pytest.raises(ValueError):
+        Machine("m", MachineKind.PLATE, *dimensions)
+    for largest in ((30_000, 3.0, 3.0), (0.1, 0.01, 0.01)):
+        assert Machine("m", MachineKind.PLATE, *largest).mass == largest[0]
+
+
+# Metres a second, and m/s² at the hands.
+def test_a_machine_without_figures_of_its_own_has_the_usual_ones() -> None:
+    plate, tamper, roller, by_hand = MachineKind
+    usual = {plate: (0.35, 5.0), tamper: (0.20, 8.0), roller: (0.45, 3.0), by_hand: (0.10, 0.0)}
+    for kind, figures in usual.items():
+        bare = Machine("m", kind, 60, 0.5, 0.5)
+        assert (bare.speed, bare.vibration) == figures
+    own = Machine("m", MachineKind.PLATE, 90, 0.5, 0.5, speed=0.01, vibration=0.01)
+    assert (own.speed, own.vibration) == (0.01, 0.01)
+
+
+# By the force of its blow, kN: under 15 50 mm; to 25 75; to 45 100; over it 150.
+@pytest.mark.parametrize(("force", "thick"), [(0, 0.05), (14.9, 0.05), (15, 0.075), (24.9, 0.075), (25, 0.1),
+                                               (45, 0.1), (45.1, 0.15)])  # fmt: skip
+def test_what_a_light_plate_compacts_at_once(force, thick) -> None:
+    assert greatest_thickness(replace(LIGHT, force=force)) == thick
+    assert greatest_thickness(Machine("h", MachineKind.HAND, 10, 0.3, force=force)) == 0.05
+
+
+def test_passes_left_are_those_the_table_asks_for_and_one_across() -> None:
+    # The plate, 2000 kg/m², wants 5 at 75 mm.
+    def left(*done) -> list[int | None]:
+        lift = works(brought(), *done).lifts[BASE]
+        return [lift.passes_left(c, PLATE) for c in lift.coverage]
+
+    assert set(left(*passed(2))) == {3} and set(left(*passed(5))) == {0}
+    assert set(left(*passed(5, ways=(ALONG,)))) == {1}
+    light = works(brought(LIGHT), *passed(1)).lifts[BASE]
+    assert {light.passes_left(c, LIGHT) for c in light.coverage} == {None}
+
+
+# Lapped by the ground's CBR (AASHTO M 288, from memory): over 3 300 mm, 1 to 3 600, under 1 1000.
+@pytest.mark.parametrize(("soil", "overlap"), [(Soil.PEAT, 1.0), (Soil.CLAY, 0.6), (Soil.SAND, 0.3)])
+def test_a_base_is_completed_with_the_overlap_its_soil_asks(soil, overlap) -> None:
+    site = replace(brief(sound_job("open"), soil=soil), cone_logs=())
+    own = school("open").specification(Traffic.DRIVE).details.fabric_overlap
+    assert completed(site, school("open")).details.fabric_overlap == pytest.approx(max(own, overlap))
+
+
+def test_what_bedding_may_be_is_said_from_least_to_most() -> None:
+    for thick, limit in ((0.0351, "20 to 30 mm compacted"), (0.0600, "10 to 50 mm compacted")):
+        (found,) = said(layer(sound_job(), Role.BEDDING, thickness=thick), "S05")
+        assert found[1].replace(" mm to", " to") == limit
+
+
+def test_a_peg_is_as_sure_as_many_tapings_say() -> None:
+    outline = ((0.0, 0.0), (9.0, 1.0), (8.0, 6.0), (1.0, 5.0))
+    for held in (0, 2):
+        pairs = SetOut(outline, [], held).still_to_tape
+        lengths = [taped(a, b, math.dist(outline[int(a[1]) - 1], outline[int(b[1]) - 1])) for a, b in pairs]
+        plan = SetOut(outline, lengths, held)
+        chance, moves = np.random.default_rng(held), []
+        for _turn in range(400):
+            # A tape is right to 2 mm and 0.1 mm a metre.
+            off = [taped(x.start, x.end, chance.normal(x.length.metres, math.hypot(0.002, 1e-4 * x.length.metres)))
+                   for x in lengths]  # fmt: skip
+            if pegs := SetOut(outline, off, held).pegs:  # but for the few that look like a slip
+                moves.append([np.subtract(p.place, p.stands) for p in pegs])
+        assert len(moves) > 390
+        spread = np.sqrt((np.array(moves) ** 2).sum(axis=2).mean(axis=0))
+        assert [p.uncertainty for p in plan.pegs] == pytest.approx(list(spread), rel=0.12, abs=1e-9)
+
+
+def test_what_a_string_does_not_reach_is_not_suspected() -> None:
+    line = StringLine("s", "A", "B", (0, 0), (6, 0), mm(100), mm(100), 10.1, 10.1)
+    survey = assess(replace(JOB, entries=(line,))).survey("formation")
+    reference = StretchedString(line)
+    far = next(a.station for a in survey.answers.values() if reference.spot(a.station.at) is None)
+    assert survey.target(far, reference) is None
+    assert survey.misreads(far.name, mm(300), reference, Unit.MILLIMETRES) is None
+
+
+def test_the_weakest_of_several_cone_logs_decides() -> None:
+    # 292 / DPI^1.12: 10 mm a blow is 22, 40 mm 4.7 (ASTM D6951).
+    site = replace(sound_job(), cone_logs=(soft(10), soft(40), soft(20)))
+    assert Case(site).bearing_ratio == pytest.approx(292 / 40**1.12)
+
+
+@pytest.mark.parametrize("figures", [(0, 5000), (4, 0), (4, 5000, 0.8, 0.45, 0.0), (4, 5000, 0.8, 0.45, 2.7),
+                                      (4, 5000, 0.8, 0.45, 2.71), (-1, 5000), (4, -1)])  # fmt: skip
+def test_what_the_guides_equation_is_not_for_is_refused(figures) -> None:
+    with pytest.raises(ValueError, match="positive"):
+        axles_carried(*figures)
+    assert axles_carried(1e-6, 1e-6, loss=1e-6) >= 0 and axles_carried(4, 5000, loss=2.699) > 0
+
+
+# A plane through three places, and what is sure of it a metre further on: roughness × √(1 + x₀ᵀ(XᵀX)⁻¹x₀), any text
+# on regression. With places along a line only, what is across is anybody's guess: half of 80 mm besides.
+def test_what_three_neighbours_say_of_a_place() -> None:
+    places, levels = [(0.0, 0.0), (2.0, 0.0), (0.0, 2.0)], [0.010, 0.014, 0.004]
+    found = expectation((3.0, 1.0), places, levels, 0.004)
+    design = np.column_stack([np.ones(3), np.array(places) - (3.0, 1.0)])
+    leverage = np.linalg.inv(design.T @ design)[0, 0]
+    assert (found.deviation, found.neighbours) == (pytest.approx(0.010 + 3 * 0.002 - 0.003), 3)
+    assert found.spread == pytest.approx(0.004 * math.sqrt(1 + leverage))
+    along = expectation((1.0, 0.0), [(0.0, 0.0), (2.0, 0.0)], [0.010, 0.014], 0.004)
+    assert along.deviation == pytest.approx(0.012)
+    assert along.spread == pytest.approx(math.hypot(0.004 * math.sqrt(1.5), 0.04))
+    assert expectation((1.0, 0.0), [(0.0, 0.0)], [0.010], 0.004).spread == 0.08
+
+
+def test_a_joint_that_touches_a_corner_only_is_none() -> None:
+    tip = shapely.Polygon([(0, 0), (9, 0), (9, 1), (3.5, 1), (6, 3), (3.5, 4), (0, 4)])
+    plan = pour_plan(school("slab").specification(Traffic.DRIVE), tip)  # three panels of 3 m
+    assert set(plan.joints) == {((3, 0), (3, 4)), ((6, 0), (6, 1))}
+
+
+def test_what_may_have_been_meant_by_a_reading() -> None:
+    inch, foot = 0.0254, 0.3048
+    found = {(name, round(meant, 5)) for name, meant in _slips("1.466", 1.466, Unit.METRES, 30.0)}
+    for by, name in ((1, "a metre"), (0.5, "half a metre"), (0.2, "200 mm"), (0.1, "100 mm"), (0.05, "50 mm")):
+        assert {(name, round(1.466 + by, 5)), (name, round(1.466 - by, 5))} <= found
+    decimals = {round(1.466 * by, 5) for by in (10, 0.1, 100, 0.01)}
+    units = {round(1.466 * by, 5) for by in (12, 1 / 12, inch / 0.01, 0.01 / inch, foot, 1 / foot)}
+    # A stadia hair stands a two-hundredth of the sight off the middle one.
+    hairs = {1.466 + 0.15, 1.466 - 0.15}
+    by_name = {name: {meant for each, meant in found if each == name} for name, _m in found}
+    assert (by_name[DECIMAL], by_name[WRONG_UNIT]) == (decimals, units)
+    assert by_name[HAIR] == {round(each, 5) for each in hairs}
+    assert by_name[SWAPPED] == {4.166, 1.646, 1.466} and by_name[DOUBLED_FIGURE] == {1.46}
+    feet = {name for name, _m in _slips("4' 7\"", 1.397, Unit.FEET_INCHES, None)}
+    assert {"a foot", "half a foot", "a tenth of a foot", "an inch", "a metre"} <= feet and "200 mm" not in feet
+
+
+def test_a_surface_as_built_stands_where_it_was_read() -> None:
+    high = {"A1": 0.008, "B1": -0.004}
+    readings = [replace(r, reading=Measured("", r.reading.metres - high.get(r.station, 0.0)))
+                for r in shot_everywhere() if hasattr(r, "station")]  # fmt: skip
+    entries = [e for e in shot_everywhere() if not hasattr(e, "station")] + readings
+    now = assess(replace(PAD_SHOT, entries=tuple(entries)))
+    built, ground = now.built("formation"), now.ground
+    for station, deviation, u in zip(built.stations, built.at_stations, built.uncertainties, strict=True):
+        assert deviation == pytest.approx(high.get(station.name, 0.0), abs=6e-4)  # typed to a millimetre
+        assert u == ground[station.name].judgement.uncertainty
+    assert {s.name for s in built.stations} == set(ground)
+
+
+def test_offsets_stand_at_every_step_in_the_middle_and_at_the_end_on_the_circle() -> None:
+    found = chord_offsets(10.0, 7.0, 2.0)
+    assert [x for x, _off in found] == [0, 2, 3.5, 4, 6, 7]
+    middle = math.sqrt(10**2 - 3.5**2)
+    assert all(math.hypot(x - 3.5, middle + off) == pytest.approx(10.0) for x, off in found)
+    assert chord_offsets(3.5, 7.0, 3.5)[1] == (3.5, 3.5)
+    for radius, chord, step in ((3.49, 7.0, 1.0), (10, 0, 1), (10, 7, 0), (10, 7, -1), (10, 7, 7 / 401)):
+        with pytest.raises(ValueError):
+            chord_offsets(radius, chord, step)
+    assert len(chord_offsets(10, 7, 7 / 400)) == 401
+
+
+# The rest by Pythagoras; a triangle whose unit is a whole number of steps, its longer leg along the longer side.
+@pytest.mark.parametrize(("sides", "legs"), [((9.0, 5.0), (6.0, 4.5, 7.5)), ((5.0, 9.0), (4.5, 6.0, 7.5)),
+                                              ((1.0, 1.0), (2.0, 1.5, 2.5)),
+                                              ((12.0, 9.0), (12.0, 9.0, 15.0))])  # fmt: skip
+def test_the_largest_three_four_five_that_fits(sides, legs) -> None:
+    assert square_triangle(*sides, 0.5) == pytest.approx(legs)
+
+
+@pytest.mark.parametrize(("away", "outward", "says"), [
+    (0.0, 0.0105, "move {out} out"), (0.0, -0.0105, "move {out} in"), (0.0105, 0.0, "move {away} away from {before}"),
+    (-0.0105, 0.0004, "move {away} towards {before}"), (0.0105, 0.0005, "move {away} away from {before}, {out} out"),
+    (0.0005, 0.0105, "move {away} away from {before}, {out} out"), (0.0, 0.0099, "stands right"),
+])  # fmt: skip
+def test_a_peg_is_moved_by_what_can_be_seen_on_a_tape(away, outward, says) -> None:
+    peg = PegAnswer("P2", (away, outward), (0.0, 0.0), away, outward, 0.001, "P1")
+    assert peg.action.phrase == says
+
+
+def test_a_signature_says_what_was_read_against_what() -> None:
+    used = StringLine("used", "A", "B", (0.0, 0.0), (6.0, 0.0), mm(200), mm(100), 10.123456, 9.9)
+    idle, tape = replace(used, id="idle"), TapeDatum("tape")
+    meter = MeterBase("meter", "sill", mm(12))
+    near = next(s for s in assess(PAD_SHOT).stations if StretchedString(used).spot(s.at))
+    dipped = Reading("d", near.name, "used", mm(300))
+    now = assess(replace(PAD_SHOT, entries=(*shot_everywhere(), used, idle, tape, meter, dipped)))
+    found = conditions.excavation(now).evidence
+    level, string = found["read_against"]
+    # 10.2 + 1.3; a laser's reading is good to 1.5 mm, a string's to 3 (common practice).
+    assert level | {"standard_uncertainty_mm": 0} == {
+        "id": "s1", "kind": "set_up", "method": "laser", "reading_u_mm": 1.5, "mark": "sill", "mark_level_m": 10.2,
+        "backsight": "1300", "instrument_height_m": 11.5, "standard_uncertainty_mm": 0,
+    }  # fmt: skip
+    assert string == {"id": "used", "kind": "string", "method": "string", "reading_u_mm": 3.0, "from": "A", "to": "B",
+                      "levels_m": [10.1235, 9.9]}  # fmt: skip
+    assert found["surface"] == "formation" and found["acceptance"] == "guarded"
+    assert found["tolerance_mm"] == {"high": 20.0, "low": 30.0}
+    assert [s["station"] for s in found["stations"]] == [s.name for s in now.stations]
+    assert {"D01", "B04", "G10"} == conditions.PASSING
+
+
+# The gap under a bar hangs on three stations, ½, 1 and ½: U = 1.645 √1.5 u. It is over a limit, sure of it, where U
+# is less than what it is over by.
+@pytest.mark.parametrize(("surface", "limit", "over", "under"), [
+    ("base", 0.010, ("stop", True), ("warning", False)), ("finished", 0.010, ("stop", True), ("warning", True)),
+    ("finished", 0.005, ("warning", True), ("warning", False)),
+    ("bound base", 0.005, ("stop", True), ("warning", False)),
+])  # fmt: skip
+def test_a_gap_stops_where_it_is_over_its_limit_for_sure(surface, limit, over, under) -> None:
+    slab = replace(made().specification, layers=(*LAYERS[:2], Layer(Role.BOUND_BASE, "concrete", 0.1)))
+    job = made(specification=slab) if surface == "bound base" else made()
+    gap = as_shot(job, {"B2": -14.4}, surface=surface).bar.worst.gap
+    edge = (gap - limit) / (1.645 * math.sqrt(1.5))
+    for u, expected in ((0.98 * edge, over), (1.02 * edge, under)):
+        built = as_shot(job, {"B2": -14.4}, surface=surface, u=u)
+        found = [f for f in built.findings if "straightedge" in f.found.phrase]
+        assert [(str(f.severity), "too close" not in f.found.phrase) for f in found] == [expected]
+        assert [("trim" in f.cure) for f in found] == [expected[1]]
+
+
+places = st.tuples(st.floats(-20, 20), st.floats(-20, 20))
+
+
+@given(places, places, places, st.floats(9, 11), st.floats(9, 11))
+def test_a_string_anywhere_against_a_library(start, end, place, high, low) -> None:
+    span = math.dist(start, end)
+    assume(span > 0.5)
+    string = StretchedString(StringLine("s", "A", "B", start, end, mm(0), mm(0), high, low))
+    line = shapely.LineString([start, end])
+    foot = line.interpolate(line.project(shapely.Point(place)))
+    far = foot.distance(shapely.Point(place))
+    assume(abs(far - 0.5) > 1e-9)
+    assert (string.spot(place) is None) == (far > 0.5)
+    share = line.project(foot) / span
+    # w L² / 8 T in the middle, 0.5 g/m pulled with 50 N unless said (shallow catenary, any text): a parabola.
+    sag = 0.0005 * 9.81 * span**2 / (8 * 50)
+    level = high + share * (low - high) - sag * 4 * share * (1 - share)
+    assert string.level_at((foot.x, foot.y)) == pytest.approx(level, abs=1e-7)
+
+
+def test_a_second_shot_of_the_same_ground_is_held_to_the_first() -> None:
+    # High by 20 mm once: the level reads 20 mm less there, the height meter 20 mm more.
+    level = assess(replace(PAD_SHOT, entries=(PAD_SET_UP, *high_at("A1", 0.020))))
+    survey, (reference,) = level.survey("formation"), level.references.values()
+    target = survey.target(survey.answers["A1"].station, reference)
+    again = Measured("", target + 0.080)
+    found = survey.misreads("A1", again, reference, Unit.MILLIMETRES, same_ground=True)
+    assert found.off == pytest.approx(0.080 + 0.020, abs=1e-3)
+    meter = MeterBase("m", "sill", mm(0))
+    aims = assess(replace(PAD_SHOT, entries=(meter,)))
+    spot = aims.survey("formation").target(aims.survey("formation").answers["A1"].station, aims.references["m"])
+    shown = Reading("first", "A1", "m", Measured("", spot + 0.020))
+    now = assess(replace(PAD_SHOT, entries=(meter, shown)))
+    found = now.survey("formation").misreads(
+        "A1", Measured("", spot + 0.080), now.references["m"], Unit.MILLIMETRES, same_ground=True
+    )
+    assert found.off == pytest.approx(0.080 - 0.020, abs=1e-6)
+
+
+def high_at(station: str, high: float) -> list[Reading]:
+    return [replace(r, reading=Measured("", r.reading.metres - high)) for r in shot_everywhere()
+            if getattr(r, "station", "") == station]  # fmt: skip
