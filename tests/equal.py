@@ -11,6 +11,9 @@ EQUAL = {
     ],
     "setout: standard[n] > 0.95 * standard.max() -> standard[n] >= 0.95 * standard.max()": [("doubted", NEVER_EQUAL)],
     "setout: 1 -> 2": [("np.abs(step).max() < 1", A_SEARCH)],
+    "strength: (fine := (1 / (0.017019 * index) ** 2)) < 10 -> (fine := (1 / (0.017019 * index) ** 2)) <= 10": [
+        ("fine :=", NEVER_EQUAL)
+    ],
     "strength: 0.01 -> 0.0101": [("short(0.01)", A_SEARCH)],
     "subgrade: order[t.id] > order[cure.id] -> order[t.id] >= order[cure.id]": [("dwithin", "no entry is two")],
 }

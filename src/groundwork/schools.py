@@ -3,7 +3,7 @@ to local code and the makers' data."""
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
 from importlib import resources
@@ -39,11 +39,11 @@ class Course:
     thickness: Mapping[Traffic, float]
     least: Mapping[Traffic, float]
     bounds: tuple[float, float]
-    lift: tuple[float, float] | None = None
-    fabric: Fabric = Fabric.NONE
-    geogrid: GridJoints | None = None
-    anywhere: tuple[float, float] = (0.0, 1.0)
-    stop: tuple[float, float] = (0.0, 1.0)
+    lift: tuple[float, float] | None
+    fabric: Fabric
+    geogrid: GridJoints | None
+    anywhere: tuple[float, float]
+    stop: tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -80,20 +80,20 @@ class School:
     joint_width: float
     joint_bounds: tuple[float, float]
     fills: tuple[str, ...]
-    reinforcement: Reinforcement = Reinforcement.NONE
-    reinforcements: tuple[Reinforcement, ...] = (Reinforcement.NONE,)
-    concrete_joints: float | None = None
-    least_fall: float = 1 / 60
-    scarify: float = 0.0
-    order: tuple[tuple[str, ...], ...] = ()
-    second_look: frozenset[str] = frozenset()
-    asks: Mapping[str, tuple[Ask, ...]] = field(default_factory=dict)
-    walk_days: int = 0
-    drive_days: int | None = None
-    care: tuple[str, ...] = ()
-    always_for: tuple[str, ...] = ()
-    always_against: tuple[str, ...] = ()
-    by_role: Mapping[Role, Course] = field(default_factory=dict)
+    reinforcement: Reinforcement
+    reinforcements: tuple[Reinforcement, ...]
+    concrete_joints: float | None
+    least_fall: float
+    scarify: float
+    order: tuple[tuple[str, ...], ...]
+    second_look: frozenset[str]
+    asks: Mapping[str, tuple[Ask, ...]]
+    walk_days: int
+    drive_days: int | None
+    care: tuple[str, ...]
+    always_for: tuple[str, ...]
+    always_against: tuple[str, ...]
+    by_role: Mapping[Role, Course]
 
     @property
     def waiting_days(self) -> int:

@@ -24,12 +24,14 @@ from tests.groundwork.test_stages import job as staged
 from groundwork import conditions
 from groundwork import worked as w
 from groundwork.adviser import advise
+from groundwork.aslaid import dug
 from groundwork.assess import assess
 from groundwork.base import Layer, Role
-from groundwork.brief import Soil, Traffic
+from groundwork.brief import Soil, SpotLevel, Traffic
 from groundwork.completion import completed
 from groundwork.conditions import LIMITS
-from groundwork.entries import MeterBase, Reading, StringLine, TapeDatum
+from groundwork.density import dry_density, hole_volume, oversize_corrected_density, relative_compaction
+from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, TapeDatum
 from groundwork.levelling import allowed_misclosure
 from groundwork.machines import Machine, MachineKind, greatest_thickness
 from groundwork.measure import Measured, Unit
@@ -37,7 +39,7 @@ from groundwork.misread import DECIMAL, DOUBLED_FIGURE, HAIR, SWAPPED, WRONG_UNI
 from groundwork.pours import pour_plan
 from groundwork.references import StretchedString
 from groundwork.schools import school
-from groundwork.setout import PegAnswer, SetOut, chord_offsets, square_triangle
+from groundwork.setout import PegAnswer, SetOut, chord_offsets, margin_findings, set_out_findings, square_triangle
 from groundwork.soundness import Case, soundness
 from groundwork.stagebook import Check
 from groundwork.strength import axles_carried, layer_sum, least_sub_base
@@ -393,3 +395,48 @@ def test_a_second_shot_of_the_same_ground_is_held_to_the_first() -> None:
 def high_at(station: str, high: float) -> list[Reading]:
     return [replace(r, reading=Measured("", r.reading.metres - high)) for r in shot_everywhere()
             if getattr(r, "station", "") == station]  # fmt: skip
+
+
+def test_a_formation_left_high_was_dug_less() -> None:
+    corners = ((-1.0, -1.0), (7.0, -1.0), (7.0, 7.0), (-1.0, 7.0))
+    job = made(spots=tuple(SpotLevel(at, 10.0) for at in corners))
+    names = [s.name for s in as_shot(job, surface="formation").stations]
+    plain, high = (dug(job, as_shot(job, dict.fromkeys(names, mm_), "formation")) for mm_ in (0.0, 20.0))
+    assert plain.cut - high.cut == pytest.approx(36 * 0.020)
+
+
+def test_what_a_test_in_the_field_cannot_be() -> None:
+    assert dry_density(0.001, 0.0) == 0.001 and dry_density(1.0, 1.0) == 0.5
+    assert relative_compaction(0.001, 0.002) == 0.5 and hole_volume(1.001, 1.0, 0.001) == pytest.approx(1.0)
+    assert hole_volume(0.001, 0.0, 1.0) == 0.001
+    assert oversize_corrected_density(2.0, 0.0, 2.6) == 2.0
+    assert oversize_corrected_density(2000.0, 0.40, 2.6) == pytest.approx(1 / (0.4 / 2600 + 0.6 / 2000))
+    for refuses, figures in (
+        (dry_density, (0.0, 0.1)), (dry_density, (1.0, -0.001)), (relative_compaction, (0.0, 1.0)),
+        (relative_compaction, (1.0, 0.0)), (hole_volume, (1.0, 1.0, 1.0)), (hole_volume, (1.0, -0.001, 1.0)),
+        (hole_volume, (1.0, 0.5, 0.0)), (oversize_corrected_density, (2.0, 0.4001, 2.6)),
+        (oversize_corrected_density, (2.0, -0.001, 2.6)),
+    ):  # fmt: skip
+        with pytest.raises(ValueError):
+            refuses(*figures)
+
+
+def test_the_bar_on_a_formation_finds_small_gaps_too() -> None:
+    small, large = (as_shot(made(), {"B2": -low}, surface="formation").bar.worst.gap for low in (6.0, 14.4))
+    assert small / 6.0 == pytest.approx(large / 14.4) and small > 0.004
+
+
+def test_findings_on_the_set_out_name_the_worst() -> None:
+    outline = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
+    stands = {"P1": (0.0, 0.0), "P2": (8.0, 0.0), "P3": (8.06, 5.0), "P4": (0.03, 5.0)}
+    pairs = SetOut(outline, []).still_to_tape
+    found = SetOut(outline, [taped(a, b, math.dist(stands[a], stands[b])) for a, b in pairs])
+    (out,) = [f for f in set_out_findings(found) if f.rule == "P03"]
+    assert out.found.counts == {"n": 2} and out.found.lengths["worst"] == pytest.approx(0.06, abs=2e-3)
+    bare = list(set_out_findings(SetOut(outline, [])))
+    assert [(f.rule, str(f.severity)) for f in bare] == [("P02", "stop")]
+    short = [MarginMeasured(f"m{side}", side, mm(width)) for side, width in ((0, 150), (1, 120), (2, 149), (3, 90))]
+    (margin,) = margin_findings({m.side: m for m in short}, 4, 0.150, 0.150, walls=[3])
+    assert margin.found.names["sides"] == "P2–P3, P3–P4" and margin.found.lengths["least"] == 0.120
+    last = margin_findings({3: MarginMeasured("m", 3, mm(100))}, 4, 0.150, 0.200)
+    assert [f.found.names.get("sides", "") for f in last] == ["P4–P1", ""]
