@@ -168,13 +168,13 @@ def test_steel_in_pervious_concrete_stops_the_pour_too() -> None:
 # Each surface's own puddle and bar, millimetres. Bars: UK highway works specification for sub-base and base, industry
 # guidance for bedding and paving, from memory.
 def test_every_surface_has_its_own_puddle_and_bar() -> None:
-    assert {str(k): round(v * 1000) for k, v in PUDDLE_LIMITS.items()} == {
+    assert {str(k): round(v * 1000, 6) for k, v in PUDDLE_LIMITS.items()} == {
         "formation": 10, "base": 3, "bound base": 3, "finished": 3,
     }  # fmt: skip
-    assert {str(k): round(v * 1000) for k, v in BAR_LIMITS.items()} == {
+    assert {str(k): round(v * 1000, 6) for k, v in BAR_LIMITS.items()} == {
         "sub-base": 15, "base": 10, "bound base": 5, "screed": 5, "bedding": 5, "finished": 5,
     }  # fmt: skip
-    assert {str(k): round(v * 1000) for k, v in BAR_STOPS.items()} == {"finished": 10}
+    assert {str(k): round(v * 1000, 6) for k, v in BAR_STOPS.items()} == {"finished": 10}
 
 
 @pytest.mark.parametrize(("depth", "fires"), [(2.9, False), (3.1, True)])

@@ -27,22 +27,33 @@ from groundwork.adviser import advise
 from groundwork.aslaid import dug
 from groundwork.assess import assess
 from groundwork.base import Layer, Role
+from groundwork.bearing import ground_strength
 from groundwork.brief import Soil, SpotLevel, Traffic
-from groundwork.completion import completed
+from groundwork.bubble import Bubble, SpiritLevel
+from groundwork.completion import completed, settled_joint, settled_paving
 from groundwork.conditions import LIMITS
 from groundwork.density import dry_density, hole_volume, oversize_corrected_density, relative_compaction
 from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, TapeDatum
-from groundwork.levelling import allowed_misclosure
+from groundwork.levelling import TwoPeg, allowed_misclosure
 from groundwork.machines import Machine, MachineKind, greatest_thickness
 from groundwork.measure import Measured, Unit
 from groundwork.misread import DECIMAL, DOUBLED_FIGURE, HAIR, SWAPPED, WRONG_UNIT, _slips, expectation
 from groundwork.pours import pour_plan
-from groundwork.references import StretchedString
+from groundwork.references import MeterAt, StretchedString
 from groundwork.schools import school
-from groundwork.setout import PegAnswer, SetOut, chord_offsets, margin_findings, set_out_findings, square_triangle
+from groundwork.setout import (
+    PegAnswer,
+    SetOut,
+    chord_offsets,
+    margin_findings,
+    set_out_findings,
+    square_triangle,
+    string_table,
+)
 from groundwork.soundness import Case, soundness
 from groundwork.stagebook import Check
 from groundwork.strength import axles_carried, layer_sum, least_sub_base
+from groundwork.surface import Facet
 
 CHECK = Check("c", "c", "", "", 1)
 
@@ -331,6 +342,20 @@ def test_a_signature_says_what_was_read_against_what() -> None:
     assert found["surface"] == "formation" and found["acceptance"] == "guarded"
     assert found["tolerance_mm"] == {"high": 20.0, "low": 30.0}
     assert [s["station"] for s in found["stations"]] == [s.name for s in now.stations]
+    # X4 lies at the top of the fall, where it should read 11.5 − (10 − 0.255): it was shot to a millimetre.
+    (first,) = [s for s in found["stations"] if s["station"] == "X4"]
+    assert first | {"standard_uncertainty_mm": 0} == {
+        "station": "X4", "at_m": [0.0, 4.0], "verdict": "good", "design_m": 9.745, "shots": 1, "level_m": 9.745,
+        "deviation_mm": 0.0, "standard_uncertainty_mm": 0,
+    }  # fmt: skip
+    # 1.5 mm and 0.05 mm a metre over each sight: 4.3 m to the mark, 3.6 m to the station.
+    back, fore = (
+        math.hypot(1.5, 0.05 * math.dist((3, -2), (0, 4))),
+        math.hypot(1.5, 0.05 * math.dist((3, -2), (0, 0))),
+    )
+    assert first["standard_uncertainty_mm"] == pytest.approx(math.hypot(back, fore), abs=0.5)
+    unshot = conditions.excavation(assess(replace(PAD_SHOT, entries=(PAD_SET_UP,)))).evidence["stations"][0]
+    assert unshot.keys() == {"station", "at_m", "verdict", "design_m", "shots"} and unshot["shots"] == 0
     assert {"D01", "B04", "G10"} == conditions.PASSING
 
 
@@ -440,3 +465,74 @@ def test_findings_on_the_set_out_name_the_worst() -> None:
     assert margin.found.names["sides"] == "P2–P3, P3–P4" and margin.found.lengths["least"] == 0.120
     last = margin_findings({3: MarginMeasured("m", 3, mm(100))}, 4, 0.150, 0.200)
     assert [f.found.names.get("sides", "") for f in last] == ["P4–P1", ""]
+
+
+def test_strings_over_a_ridge_say_by_how_much_the_surface_leaves_them() -> None:
+    # Two planes 1:50 either way from a ridge across the middle of an area of 8 by 5 m: 80 mm at its ends.
+    west, east = ((0, 0), (4, 0), (4, 5), (0, 5)), ((4, 0), (8, 0), (8, 5), (4, 5))
+    facets = (Facet("w", west, (4, 0), 10.08, 270.0, 1 / 50), Facet("e", east, (4, 0), 10.08, 90.0, 1 / 50))
+    outline = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
+    job = replace(PAD_SHOT, outline=outline, facets=facets)
+    reference = MeterAt(MeterBase("m", "sill", mm(0)), 9.0)
+    pegs, sides = string_table(job, 0.255, 0.3, reference)
+    assert [(p.name, p.finished, p.string) for p in pegs] == [
+        (f"P{n}", pytest.approx(10.0), pytest.approx(10.3)) for n in (1, 2, 3, 4)
+    ]
+    # Ends at 10.00 under strings at 10.30: a dip of 555 mm to a formation 255 mm below; 1.30 over the meter's base.
+    assert [(p.surface, p.dip, p.reading) for p in pegs] == [pytest.approx((9.745, 0.555, 1.3))] * 4
+    assert [(s.start, s.end, s.length) for s in sides] == [
+        ("P1", "P2", 8.0), ("P2", "P3", 5.0), ("P3", "P4", 8.0), ("P4", "P1", 5.0)]  # fmt: skip
+    assert [s.bend for s in sides] == pytest.approx([0.08, 0, 0.08, 0], abs=1e-9)
+    assert all(peg.reading is None for peg in string_table(job, 0.255, 0.3)[0])
+
+
+def test_a_level_laid_on_two_falls_touches_on_the_flatter() -> None:
+    with pytest.raises(ValueError):
+        SpiritLevel(1 / 60, 1 / 60)
+    assert SpiritLevel(1 / 60, 1 / 59).known == tuple(Bubble)
+
+
+# CBR taken for a soil nobody tested.
+def test_what_ground_is_taken_for_until_it_is_tested() -> None:
+    taken = {Soil.ROCK: 60, Soil.GRAVEL: 20, Soil.SAND: 10, Soil.SILT: 2, Soil.CLAY: 2.5, Soil.PEAT: 0.5}
+    for soil in Soil:
+        assert Case(replace(brief(sound_job(), soil=soil), cone_logs=())).bearing_ratio == taken[soil]
+
+
+def test_a_two_peg_test_stands_a_metre_nearer_at_least() -> None:
+    assert TwoPeg(1.5, 1.2, 1.4, 1.1, 20.0, 21.0).collimation == pytest.approx(0.0)
+    assert TwoPeg(1.5, 1.2, 1.4, 1.1105, 1.0, 2.5).collimation == pytest.approx(-0.0105 / -1.5)
+    with pytest.raises(ValueError):
+        _ = TwoPeg(1.5, 1.2, 1.4, 1.1, 20.0, 20.99).collimation
+
+
+def test_a_formation_is_compacted_in_no_thickness() -> None:
+    assert works(brought()).lifts["formation"].thickness == 0.0
+    assert works(brought()).lifts[BASE].thickness == 0.075
+
+
+def test_pavers_chosen_in_the_base_come_before_those_of_the_brief() -> None:
+    site = brief(sound_job(), paver="clay-paver", paver_thickness=0.065, joint=0.003)
+    usual = site.specification.layers[0]
+    assert settled_paving(site).made_of.title == "clay paver" and settled_paving(site).thickness == 0.065
+    assert settled_joint(site) == 0.003
+    chosen = layer(site, Role.PAVING, thickness=usual.thickness + 0.02)
+    assert settled_paving(chosen) == chosen.specification.layers[0]
+    assert settled_joint(chosen) == chosen.specification.details.joint.width
+    assert settled_paving(brief(site, paver="")) is None
+
+
+def test_what_is_shot_and_not_good_is_counted() -> None:
+    nothing = assess(replace(PAD_SHOT, entries=(PAD_SET_UP,))).survey("formation")
+    assert (nothing.unsound, nothing.left) == (0, len(nothing.answers))
+    good = assess(replace(PAD_SHOT, entries=shot_everywhere())).survey("formation")
+    assert (good.unsound, good.left) == (0, 0)
+    high = assess(replace(PAD_SHOT, entries=(PAD_SET_UP, *high_at("A1", 0.08)))).survey("formation")
+    assert (high.unsound, high.left) == (1, len(high.answers) - 1)
+
+
+def test_a_modulus_in_the_units_of_the_rest_of_the_world() -> None:
+    # CBR 5: 2555 · 5^0.64 = 7157 psi (FHWA-NHI-05-037 table 5-34), 49.35 MPa at 6894.757 Pa a psi (NIST SP 811).
+    site = replace(sound_job(), cone_logs=(soft((292 / 5) ** (1 / 1.12)),))
+    usual = {"reliability": 80, "deviation": 0.45, "loss": 1.9}
+    assert ground_strength(Case(site), usual).modulus_mpa == pytest.approx(49.35, abs=0.02)
