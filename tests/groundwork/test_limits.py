@@ -10,6 +10,7 @@ import pytest
 import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from tests.conftest import PAD
 from tests.groundwork.test_asbuilt import LAYERS, made
 from tests.groundwork.test_asbuilt import shot as as_shot
 from tests.groundwork.test_assess import JOB as PAD_SHOT
@@ -34,8 +35,11 @@ from groundwork.completion import completed, settled_joint, settled_paving
 from groundwork.conditions import LIMITS
 from groundwork.density import dry_density, hole_volume, oversize_corrected_density, relative_compaction
 from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, TapeDatum
+from groundwork.jobfile import loads
 from groundwork.levelling import TwoPeg, allowed_misclosure
+from groundwork.liftplan import greatest_planned
 from groundwork.machines import Machine, MachineKind, greatest_thickness
+from groundwork.materials import Family
 from groundwork.measure import Measured, Unit
 from groundwork.misread import DECIMAL, DOUBLED_FIGURE, HAIR, SWAPPED, WRONG_UNIT, _slips, expectation
 from groundwork.pours import pour_plan
@@ -536,3 +540,43 @@ def test_a_modulus_in_the_units_of_the_rest_of_the_world() -> None:
     site = replace(sound_job(), cone_logs=(soft((292 / 5) ** (1 / 1.12)),))
     usual = {"reliability": 80, "deviation": 0.45, "loss": 1.9}
     assert ground_strength(Case(site), usual).modulus_mpa == pytest.approx(49.35, abs=0.02)
+
+
+def test_a_length_to_spare_is_asked_for_and_one_too_few_stops() -> None:
+    outline = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
+    lengths = [taped(a, b, math.dist(outline[int(a[1]) - 1], outline[int(b[1]) - 1]))
+               for a, b in SetOut(outline, []).still_to_tape]  # fmt: skip
+    for left_out, expected in ((0, []), (1, ["warning"]), (2, ["stop"])):
+        found = set_out_findings(SetOut(outline, lengths[: len(lengths) - left_out]))
+        assert [str(f.severity) for f in found if f.rule == "P02"] == expected
+
+
+def test_fabric_is_wanted_by_a_school_that_cannot_do_without() -> None:
+    bare = replace(school("open").specification(Traffic.DRIVE))
+    bare = replace(bare, details=replace(bare.details, fabric_under=frozenset()))
+    assert works(job=replace(JOB, specification=bare)).subgrade.wants_fabric
+
+
+def test_a_bed_nobody_shot_says_nothing() -> None:
+    assert conditions.bedding(assess(JOB)) == conditions.Condition(False, (), {})
+
+
+def test_stone_is_wetted_while_any_of_it_is_still_to_be_gone_over() -> None:
+    job = replace(loads(PAD.replace("[6, 0], [6, 4], [0, 4]", "[30, 0], [30, 20], [0, 20]")), today=JOB.today)
+    fresh = works(brought(), *(w.Spread(f"s{n}", BASE, name, mm(94)) for n, name in enumerate(["A1"])), job=job)
+    first, *others = [c.patch.name for c in fresh.lifts[BASE].coverage]
+    assert others and fresh.lifts[BASE].next_step.kind == "moisture"
+    one = works(brought(), *passed(5, patch=first), job=job).lifts[BASE]
+    assert [c.is_done for c in one.coverage] == [True, *(False for _ in others)] and one.next_step.kind == "moisture"
+    every = works(brought(), *passed(5), job=job).lifts[BASE]
+    assert all(c.is_done for c in every.coverage) and every.next_step.kind != "moisture"
+
+
+# Dense stone in lifts of 75 mm, 100 under a machine that compacts 150 at once; never more than the machine does.
+def test_the_thickest_lift_planned() -> None:
+    big = Machine("big", MachineKind.PLATE, 500, 0.5, 0.5)
+    assert greatest_planned(Family.DENSE, None) == greatest_planned(Family.DENSE, ROLLER_LIGHT) == 0.075
+    assert greatest_planned(Family.DENSE, big) == 0.100 and greatest_planned(Family.DENSE, LIGHT) == 0.050
+
+
+ROLLER_LIGHT = Machine("r", MachineKind.ROLLER, 500, 0.5)
