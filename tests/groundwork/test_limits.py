@@ -25,7 +25,7 @@ from tests.groundwork.test_stages import job as staged
 from groundwork import conditions
 from groundwork import worked as w
 from groundwork.adviser import advise
-from groundwork.aslaid import dug
+from groundwork.aslaid import Laid, dug
 from groundwork.assess import assess
 from groundwork.base import Layer, Role
 from groundwork.bearing import ground_strength
@@ -38,6 +38,7 @@ from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, T
 from groundwork.jobfile import loads
 from groundwork.levelling import TwoPeg, allowed_misclosure
 from groundwork.liftplan import greatest_planned
+from groundwork.liftrecord import bulking_ratios
 from groundwork.machines import Machine, MachineKind, greatest_thickness
 from groundwork.materials import Family
 from groundwork.measure import Measured, Unit
@@ -56,8 +57,10 @@ from groundwork.setout import (
 )
 from groundwork.soundness import Case, soundness
 from groundwork.stagebook import Check
+from groundwork.stages import Checked, checked_findings
 from groundwork.strength import axles_carried, layer_sum, least_sub_base
 from groundwork.surface import Facet
+from groundwork.witnessed import Gauged
 
 CHECK = Check("c", "c", "", "", 1)
 
@@ -580,3 +583,44 @@ def test_the_thickest_lift_planned() -> None:
 
 
 ROLLER_LIGHT = Machine("r", MachineKind.ROLLER, 500, 0.5)
+
+
+def test_stone_thinner_than_a_centimetre_says_nothing_of_bulking() -> None:
+    laid = Laid.__new__(Laid)
+    for thick, expected in ((0.010, []), (0.0101, [0.02 / 0.0101])):
+        object.__setattr__(laid, "stations", ("A1",))
+        object.__setattr__(laid, "thickness", np.array([thick]))
+        assert bulking_ratios({"A1": 0.02, "B9": 0.02}, laid) == pytest.approx(expected)
+    assert bulking_ratios({"A1": 0.02}, None) == []
+
+
+@pytest.mark.parametrize(("least", "most", "values", "worst"), [
+    (0.040, 0.060, (0.030, 0.075), 0.075), (0.040, 0.060, (0.020, 0.065), 0.020),
+    (None, 0.010, (0.012, 0.020), 0.020), (0.040, None, (0.030, 0.010), 0.010),
+])  # fmt: skip
+def test_the_worst_of_a_check_is_the_furthest_out(least, most, values, worst) -> None:
+    taken = tuple(Gauged(f"g{n}", "laying", "c", f"row {n}", mm(v * 1000)) for n, v in enumerate(values))
+    (found,) = [f for f in checked_findings([Checked(CHECK, taken, least, most)]) if f.rule == "G08"]
+    assert found.found.signed["value"] == pytest.approx(worst) and found.number == 2
+
+
+# As screeded: the school's range for any one place and what is to be seated; none of either where there is no bed.
+def test_what_a_bed_is_measured_against() -> None:
+    dense = assess(staged("dense", Traffic.DRIVE))
+    row = school("dense").by_role[Role.BEDDING].anywhere
+    high = dense.job.specification.settlement
+    assert LIMITS["bed"](CHECK, dense) == pytest.approx((row[0] + high, row[1] + high))
+    thick = layer(dense.job, Role.BEDDING, thickness=0.2)
+    assert LIMITS["bed"](CHECK, assess(thick)) == pytest.approx((row[0] + high, 0.2))
+    assert LIMITS["bed"](CHECK, assess(staged("panel"))) == (0.0, 1.0)
+
+
+# No joint more than 2 mm off the one designed, nor outside what the school allows.
+@pytest.mark.parametrize(
+    ("width", "limits"), [(0.003, (0.002, 0.005)), (0.004, (0.002, 0.005)), (0.008, (0.006, 0.008))]
+)
+def test_what_a_joint_is_measured_against(width, limits) -> None:
+    job = staged("dense", Traffic.DRIVE)
+    assert school("dense").joint_bounds == (0.002, 0.005)
+    wide = details(job, joint=replace(job.specification.details.joint, width=width))
+    assert LIMITS["joint"](CHECK, assess(wide)) == pytest.approx(limits)
