@@ -624,3 +624,39 @@ def test_what_a_joint_is_measured_against(width, limits) -> None:
     assert school("dense").joint_bounds == (0.002, 0.005)
     wide = details(job, joint=replace(job.specification.details.joint, width=width))
     assert LIMITS["joint"](CHECK, assess(wide)) == pytest.approx(limits)
+
+
+def test_the_passes_left_are_those_of_the_patch_that_had_fewest() -> None:
+    job = replace(loads(PAD.replace("[6, 0], [6, 4], [0, 4]", "[30, 0], [30, 20], [0, 20]")), today=JOB.today)
+    dry = [w.Moisture("wet", BASE, w.Feel.HOLDS)]
+    first = works(brought(), job=job).lifts[BASE].coverage[0].patch.name
+    step = works(brought(), *dry, *passed(2, patch=first), job=job).lifts[BASE].next_step
+    assert (step.kind, step.words.counts["n"]) == ("pass", 5)
+    assert "on {patches}" not in step.words.phrase
+    rest = works(brought(), *dry, *passed(5, patch=first), job=job).lifts[BASE].next_step
+    assert "on {patches}" in rest.words.phrase and first not in rest.words.names["patches"].split(", ")
+
+
+def test_on_ground_the_table_does_not_know_a_base_is_as_thick_as_on_the_worst_it_does() -> None:
+    peat = replace(brief(sound_job(), soil=Soil.PEAT), cone_logs=())
+    assert completed(peat, school("dense")).unbound == pytest.approx(0.350)
+
+
+# A geogrid is lapped on soft ground, under CBR 3, and butted on firmer.
+@pytest.mark.parametrize(("cbr", "joints"), [(2.99, "lapped"), (3.01, "butted")])
+def test_a_geogrid_is_lapped_on_soft_ground(cbr, joints) -> None:
+    site = replace(sound_job("pervious"), cone_logs=(soft((292 / cbr) ** (1 / 1.12)),))
+    assert str(completed(site, school("pervious")).details.geogrid) == joints
+
+
+# Lime mellows for two days, cement is compacted at once; nothing mellows where nothing was mixed in.
+@pytest.mark.parametrize(("how", "days"), [(w.CureKind.LIME, 2), (w.CureKind.CEMENT, 0), (w.CureKind.STONE, None),
+                                            (None, None)])  # fmt: skip
+def test_a_binder_mellows_before_it_is_compacted(how, days) -> None:
+    spot = w.SoftSpot("s", "by the gate", ((1, 1), (2, 1), (2, 2), (1, 2)), mm(300))
+    cure = [w.Cured("c", "s", how, date(2026, 3, 18), dose=0.03)] if how else []
+    (found,) = works(spot, *cure).subgrade.spots
+    assert found.compact_from == (None if days is None else date(2026, 3, 18 + days))
+    # By hand: 1 m² 300 mm deep, lined bottom and sides; 1.7 t/m³ of soil with 3 % of binder; in lifts of 75 mm.
+    assert (found.volume, found.fabric, found.lifts) == (pytest.approx(0.3), pytest.approx(1 + 4 * 0.3), 4)
+    assert found.binder(0.03) == pytest.approx(0.3 * 1700 * 0.03)
