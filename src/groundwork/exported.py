@@ -11,7 +11,7 @@ import re
 import struct
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, NoReturn
@@ -65,7 +65,7 @@ def read_exported(data: bytes) -> Exported:
 def fault_of(record: Exported, published: tuple[Head, ...] = ()) -> Fault | None:
     """The first thing in a record that does not fit: its chain, its header, what was published of it, its photos."""
     entries = record.entries
-    fault = first_fault(entries, record.head) or _fault_within(record)
+    fault = first_fault(entries, record.head) or fault_between(record.job, entries) or _fault_of_the_header(record)
     for head in published:
         fault = fault or held_to(entries, head)
     if fault or record.photos is None:
@@ -73,23 +73,27 @@ def fault_of(record: Exported, published: tuple[Head, ...] = ()) -> Fault | None
     return photo_fault(entries, record.photos)
 
 
-def _fault_within(record: Exported) -> Fault | None:
-    """The first entry that no record of this job can hold."""
+def fault_between(job: str, entries: Sequence[Mapping[str, Any]]) -> Fault | None:
+    """The first entry that no record of this job can hold after those before it."""
     seen: set[str] = set()
-    before, name = "", ""
-    for place, entry in enumerate(record.entries, start=1):
-        if entry["job"] != record.job:
-            return Fault(place, f"is of job {entry['job']}, and the record says it is of {record.job}")
+    before = ""
+    for place, entry in enumerate(entries, start=1):
+        if entry["job"] != job:
+            return Fault(place, f"is of job {entry['job']}, and the record says it is of {job}")
         if entry["id"] in seen:
             return Fault(place, "has the identifier of an entry before it")
         if place == 1 and entry["kind"] != DESIGN:
             return Fault(place, "is the first and no design")
         if entry["at"] < before:
             return Fault(place, "was written before the entry it follows")
-        if entry["kind"] == DESIGN:
-            name = entry["body"].get("name", "")
         seen.add(entry["id"])
         before = entry["at"]
+    return None
+
+
+def _fault_of_the_header(record: Exported) -> Fault | None:
+    designs = [entry["body"] for entry in record.entries if entry["kind"] == DESIGN]
+    name = designs[-1].get("name", "") if designs else ""
     if record.name != name:
         return Fault(
             len(record.entries), f"leaves the job with the name “{name}”, and the record says “{record.name}”"

@@ -10,6 +10,7 @@ import tempfile
 import uuid
 import zipfile
 from collections.abc import Iterator
+from datetime import timedelta
 from pathlib import Path
 
 import psycopg
@@ -466,6 +467,17 @@ def test_a_backup_with_a_damaged_photo_is_written_says_so_and_comes_back(backed_
             new.writestr(each, old.read(each)[: -9 if each.startswith("photos/") else None])
     with pytest.raises(Unusable, match="another picture"):
         restore(spoilt)
+
+
+def test_a_backup_holds_a_record_to_its_order_as_verify_does(backed_up: tuple[World, Path]) -> None:
+    world, file = backed_up
+    last = world.job.entries.latest("number")
+    forged = Entry(job=world.job, number=last.number + 1, kind=Kind.FILL, by=last.by, by_name=last.by_name,
+                   at=last.at - timedelta(days=1), body={}, previous=last.hash)  # fmt: skip
+    forged.hash = entry_hash(forged.content())
+    forged.save(force_insert=True)
+    (fault,) = back_up(file.with_name("second")).faults
+    assert f"entry {forged.number} was written before the entry it follows" in fault
 
 
 @pytest.mark.parametrize("name", ["../outside", "/etc/passwd", "photos/../../x.jpg", "photos/x.jpg", "more.txt"])

@@ -24,6 +24,7 @@ from django.core.files.storage import default_storage
 from django.db import connection, connections
 from django.utils import timezone
 
+from groundwork.exported import fault_between
 from groundwork.record import Head, first_fault, held_to, photo_fault, photos_named
 from nivelum.jobs.models import Entry
 from nivelum.records.aside import PLAIN, Unusable, looked_into, run
@@ -132,7 +133,7 @@ def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str]
     faults = []
     for job, rows in _records(address):
         pictures = {name: found for name in photos_named(rows) if (found := photo(job, name)) is not None}
-        fault = first_fault(rows) or photo_fault(rows, pictures)
+        fault = first_fault(rows) or fault_between(job, rows) or photo_fault(rows, pictures)
         if job in wanted:
             fault = held_to(rows, wanted.pop(job)) or fault
         if fault:
