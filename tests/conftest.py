@@ -13,8 +13,8 @@ from django.test import Client
 from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
 
-from groundwork.jobfile import loads
-from groundwork.measure import Unit
+from groundwork.files import loads
+from groundwork.measures import Unit
 
 # Examples that failed once stand beside their tests; CI draws the same ones every time.
 _patient = {"deadline": None, "suppress_health_check": [HealthCheck.too_slow], "database": None}
@@ -80,7 +80,7 @@ class World:
     def set_up(self, backsight: str = "1300"):
         """The level set up on the sill, its height of instrument 11.500."""
         from groundwork.entries import SetUp
-        from groundwork.measure import parse_rod
+        from groundwork.measures import parse_rod
 
         typed = parse_rod(backsight, Unit.MILLIMETRES)
         return self.record(SetUp(str(uuid.uuid4()), "sill", typed, at=(3.0, -3.0)))
@@ -107,7 +107,7 @@ class World:
     def shoot(self, station: str, high_mm: float = 0.0, role: str = "crew", surface: str = "formation"):
         """Reads a station of a surface `high_mm` above its design."""
         from groundwork.entries import Reading
-        from groundwork.measure import parse_rod
+        from groundwork.measures import parse_rod
 
         assessment = self.assessment()
         typed = f"{assessment.target(station, surface) - high_mm / 1000:.4f}"
@@ -120,7 +120,7 @@ class World:
         from django.utils import timezone
 
         from groundwork.entries import PegDistance, ServicesLocated
-        from groundwork.measure import Measured
+        from groundwork.measures import Measured
 
         pegs = self.assessment().set_out
         lengths = ((start, end, pegs.planned(start, end)) for start, end in pegs.still_to_tape)
@@ -151,7 +151,7 @@ class World:
         self.write(walker.job.entries[done:], role)
 
     def sign(self, stage: str, role: str = "lead", slot: str = "lead"):
-        from groundwork.stagebook import Slot
+        from groundwork.schools import Slot
         from nivelum.jobs.services import Author
         from nivelum.signoffs.services import sign_stage
 
@@ -162,7 +162,7 @@ class World:
     def shoot_all(self) -> None:
         """The dig shot at every station, and looked at."""
         from groundwork.entries import Reading
-        from groundwork.measure import Unit, parse_rod
+        from groundwork.measures import Unit, parse_rod
 
         self.set_up()
         assessment = self.assessment()

@@ -6,14 +6,16 @@ NEVER_EQUAL = "two measured numbers that are never just equal"
 A_SEARCH = "how a search walks, not where it ends"
 
 EQUAL = {
-    "asbuilt: self.mesh.neighbours < 0 -> self.mesh.neighbours <= 0": [
+    "built/asbuilt: self.mesh.neighbours < 0 -> self.mesh.neighbours <= 0": [
         ("outer, own =", "a building stands along the outline, where no triangle has another beside it")
     ],
-    "setout: standard[n] > 0.95 * standard.max() -> standard[n] >= 0.95 * standard.max()": [("doubted", NEVER_EQUAL)],
-    "setout: 1 -> 2": [("np.abs(step).max() < 1", A_SEARCH)],
-    "strength: (fine := (1 / (0.017019 * index) ** 2)) < 10 -> (fine := (1 / (0.017019 * index) ** 2)) <= 10": [
+    "setout/pegs: standard[n] > 0.95 * standard.max() -> standard[n] >= 0.95 * standard.max()": [
+        ("doubted", NEVER_EQUAL)
+    ],
+    "setout/pegs: 1 -> 2": [("np.abs(step).max() < 1", A_SEARCH)],
+    "strength/soil: (fine := (1 / (0.017019 * index) ** 2)) < 10 -> (fine := (1 / (0.017019 * index) ** 2)) <= 10": [
         ("fine :=", NEVER_EQUAL)
     ],
-    "strength: 0.01 -> 0.0101": [("short(0.01)", A_SEARCH)],
-    "subgrade: order[t.id] > order[cure.id] -> order[t.id] >= order[cure.id]": [("dwithin", "no entry is two")],
+    "strength/soil: 0.01 -> 0.0101": [("short(0.01)", A_SEARCH)],
+    "lifts/subgrade: order[t.id] > order[cure.id] -> order[t.id] >= order[cure.id]": [("dwithin", "no entry is two")],
 }

@@ -4,10 +4,10 @@ run once with coverage, to know which of them run which lines; each change is th
 the tests that run its line, the quickest first. What none of them answers is printed. Tests that take longer than
 SLOW are left out, so the share unanswered is an upper bound.
 
-Modules that search for a proposal (`falls`, `proposal`, `leastfix`) are not in: the steps of a search change no
-answer, what it finds is held against an independent programme in `test_falls_reference`, and judged by these; nor is
-the `adviser`, whose numbers are weights in an order that `test_twenty_jobs` holds. What is no other answer by its
-nature stands in `equal.py` with its reason and does not count."""
+Modules that search for a proposal (`falls/planner`, `soundness/proposal`, `built/leastfix`) are not in: the steps of
+a search change no answer, what it finds is held against an independent programme in `test_falls_reference`, and is
+judged by these; nor is `soundness/adviser`: its numbers are weights in an order that `test_twenty_jobs` holds. What
+is no other answer by its nature stands in `equal.py` with its reason and does not count."""
 
 import ast
 import copy
@@ -33,10 +33,11 @@ from tests.equal import EQUAL
 
 ROOT = Path(__file__).parents[1]
 DECIDE = (
-    "asbuilt", "aslaid", "bubble", "completion", "conditions", "density", "designed", "dig", "fallcheck",
-    "levelling", "liftplan", "liftrecord", "liftrules", "lifts", "machines", "misread", "pours", "quantities",
-    "references", "runs", "schools", "setout", "shots", "soundness", "stages", "strength", "subgrade", "survey",
-    "verdict",
+    "assess/conditions", "base/takeoff", "built/asbuilt", "built/aslaid", "laboratory/density", "levels/bubble",
+    "levels/levelling", "levels/references", "levels/runs", "lifts/history", "lifts/lift", "lifts/plan",
+    "lifts/pours", "lifts/rules", "lifts/subgrade", "schools/catalogue", "setout/pegs", "soundness/completion",
+    "soundness/designed", "soundness/rules", "stages/gates", "strength/soil", "survey/dig", "survey/fallcheck",
+    "survey/shots", "survey/survey", "tools/machines", "verdict/judgement", "verdict/misread",
 )  # fmt: skip
 SWAPS = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
          ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,
@@ -202,11 +203,16 @@ def _covered(tree: Path) -> Covered:
     data.read()
     lines: dict[str, dict[int, list[str]]] = {}
     for path in data.measured_files():
-        lines[Path(path).stem] = {
+        lines[_named(Path(path))] = {
             line: sorted({context.split("|")[0] for context in contexts if context})
             for line, contexts in data.contexts_by_lineno(path).items()
         }
     return Covered(lines, {test: seconds for test, seconds in took.items() if seconds <= SLOW})
+
+
+def _named(path: Path) -> str:
+    """A module by its package and name."""
+    return f"{path.parent.name}/{path.stem}"
 
 
 def span_of(module: str, number: int) -> range:
@@ -244,7 +250,7 @@ def trial(trees: Queue[Path], known: Covered, module: str, number: int) -> tuple
 
 def is_equal(what: str) -> bool:
     """Whether a change, on the line it was made on, is one of those that are no other answer."""
-    found = re.fullmatch(r"(\w+):(\d+) (.*) \(\d+ tests\)", what)
+    found = re.fullmatch(r"([\w/]+):(\d+) (.*) \(\d+ tests\)", what)
     if found is None:
         return False
     module, number, changed = found.groups()

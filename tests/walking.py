@@ -6,15 +6,14 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date, timedelta
 
-from groundwork import entries as e
-from groundwork import worked as w
-from groundwork.assess import Assessment, assess
+from groundwork.assess import Assessment, assess, carrying
 from groundwork.base import SurfaceKey
-from groundwork.conditions import carrying
+from groundwork.entries import kinds as e
 from groundwork.job import Acceptance, Job, SignOff
-from groundwork.machines import Machine, MachineKind
-from groundwork.measure import Measured
-from groundwork.witnessed import Gauged, Observed, Pictured, Seen
+from groundwork.layerwork import kinds as w
+from groundwork.measures import Measured
+from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.tools import Machine, MachineKind
 
 PLATE = Machine("plate", MachineKind.PLATE, 350, 0.5, 0.35)
 PHOTO = hashlib.sha256(b"a photo").hexdigest()

@@ -11,26 +11,22 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from groundwork.adviser import Advice, advise
-from groundwork.aslaid import Laid
 from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
-from groundwork.exported import LARGEST_BUNDLE, fault_of, read_exported
+from groundwork.built import Fix, Laid, NoFix
+from groundwork.built import work as work_of
 from groundwork.falls import FallRange, PlannedFalls, plan_falls
-from groundwork.findings import finding_data
-from groundwork.job import Job
-from groundwork.jobfile import LARGEST_FILE, JobFileError, loads
-from groundwork.layout import as_drawn
-from groundwork.leastfix import Fix, NoFix
-from groundwork.leastfix import work as work_of
-from groundwork.measure import MeasureError, Unit, format_level, format_reading, parse_fall
+from groundwork.files import LARGEST_BUNDLE, LARGEST_FILE, JobFileError, fault_of, loads, read_exported
+from groundwork.job import Job, site_data
+from groundwork.lifts import works_data
+from groundwork.measures import MeasureError, Unit, finding_data, format_level, format_reading, parse_fall
+from groundwork.plan import as_drawn
 from groundwork.record import HEAD_MARK, head_of, photos_named
-from groundwork.shots import StationAnswer
-from groundwork.site import site_data
-from groundwork.stagebook import EXCAVATION, PROOF
+from groundwork.schools import EXCAVATION, PROOF
+from groundwork.soundness import Advice, advise
 from groundwork.stages import StageAnswer
-from groundwork.tin import NoSurface
-from groundwork.worksdata import works_data
+from groundwork.surfaces import NoSurface
+from groundwork.survey import StationAnswer
 
 EXAMPLE = Path(__file__).with_name("example.job.json")
 FAULTY, UNREADABLE, IN_CONFLICT = 1, 2, 3

@@ -4,7 +4,7 @@ from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, QueryDict
 from django.utils.deprecation import MiddlewareMixin
 
-from groundwork.letters import cleaned, first_that_cannot_stand
+from groundwork.measures import cleaned, first_that_cannot_stand
 
 
 class CleanPosted(MiddlewareMixin):

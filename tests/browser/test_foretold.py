@@ -11,12 +11,24 @@ from types import SimpleNamespace
 import pytest
 from playwright.sync_api import expect
 
-from groundwork import entries as e
 from groundwork.assess import Assessment, assess
-from groundwork.jobfile import loads
-from groundwork.kit import LASER, OPTICAL, STRING, Instrument, Method
-from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, format_amount, format_reading, parse_rod
-from groundwork.references import Reference, tied
+from groundwork.entries import kinds as e
+from groundwork.files import loads
+from groundwork.levels import Reference, tied
+from groundwork.measures import (
+    FOOT,
+    INCH,
+    Measured,
+    MeasureError,
+    Unit,
+    format_amount,
+    format_reading,
+    parse_rod,
+)
+from groundwork.tools import LASER, STRING, Instrument, Method
+from groundwork.tools.kit import (
+    OPTICAL,
+)
 from nivelum.jobs.templatetags.measures import standing_css
 from nivelum.readings.hand import Hand
 from nivelum.readings.pad import table_data

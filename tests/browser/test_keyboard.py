@@ -44,8 +44,8 @@ class Hands:
 
 
 def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
-    from groundwork.machines import Machine, MachineKind
-    from groundwork.worked import MachineBrought
+    from groundwork.layerwork import MachineBrought
+    from groundwork.tools import Machine, MachineKind
 
     world = field_world(job_file=FOOT)
     world.shoot_all()

@@ -13,8 +13,8 @@ pytestmark = pytest.mark.browser
 @pytest.fixture
 def dug(field_world):
     """A pad whose dig is shot, with a plate brought and a laboratory's curve known."""
-    from groundwork.machines import Machine, MachineKind
-    from groundwork.worked import LaboratoryTest, MachineBrought
+    from groundwork.layerwork import LaboratoryTest, MachineBrought
+    from groundwork.tools import Machine, MachineKind
 
     world = field_world(job_file=DRAINED_PAD)
     world.shoot_all()
@@ -132,8 +132,8 @@ def test_a_base_of_two_lifts_is_made_tight(dug, person) -> None:  # noqa: PLR091
 
 
 def test_a_patch_is_chosen_on_the_plan_and_counted_alone(field_world, person) -> None:
-    from groundwork.machines import Machine, MachineKind
-    from groundwork.worked import MachineBrought
+    from groundwork.layerwork import MachineBrought
+    from groundwork.tools import Machine, MachineKind
 
     wide = DRAINED_PAD.replace("[6, 0], [6, 4], [0, 4]", "[12, 0], [12, 8], [0, 8]")
     world = field_world(job_file=wide, brief_signed=False)

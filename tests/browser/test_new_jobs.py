@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from groundwork.brief import HeightKind
-from groundwork.measure import FOOT, Unit
+from groundwork.measures import FOOT, Unit
 from tests.groundwork.test_proposal import JOBS, STEP, Started, flooded
 
 pytestmark = pytest.mark.browser

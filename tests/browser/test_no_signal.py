@@ -131,8 +131,8 @@ def waits(page: Page, n: int) -> None:
 
 @pytest.fixture
 def with_machine(field_world) -> World:
-    from groundwork.machines import Machine, MachineKind
-    from groundwork.worked import MachineBrought
+    from groundwork.layerwork import MachineBrought
+    from groundwork.tools import Machine, MachineKind
 
     world = field_world(job_file=CLOSE_PAD)
     world.record(

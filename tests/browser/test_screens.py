@@ -14,9 +14,9 @@ SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 def dug(site: str):
     """A job with every kind of trouble in it."""
     from groundwork.entries import Fill
-    from groundwork.machines import Machine, MachineKind
-    from groundwork.measure import Measured
-    from groundwork.worked import Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
+    from groundwork.layerwork import Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
+    from groundwork.measures import Measured
+    from groundwork.tools import Machine, MachineKind
     from tests.conftest import DRAINED_PAD, make_world
 
     world = make_world(rod="ft-in", job_file=DRAINED_PAD)

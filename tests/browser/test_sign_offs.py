@@ -92,7 +92,7 @@ def test_a_base_is_proved_by_two_on_one_tablet_and_seen_by_a_third(proof: World,
 def test_a_later_reading_overtakes_a_sign_off_and_what_is_accepted_in_writing_is_signed_with_it(
     proof: World, person
 ) -> None:
-    from groundwork.stagebook import Slot
+    from groundwork.schools import Slot
 
     proof.sign("base-proof")
     proof.sign("base-proof", "crew", Slot.SECOND)

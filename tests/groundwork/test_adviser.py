@@ -4,9 +4,13 @@ from dataclasses import replace
 
 from tests.groundwork.test_soundness import WALL, brief, details, job
 
-from groundwork.adviser import Side, advice, advise, disagreements
 from groundwork.brief import Neighbour, Outlet, Season, Soil, Traffic
 from groundwork.schools import school, schools
+from groundwork.soundness import advice, advise
+from groundwork.soundness.adviser import (
+    Side,
+    disagreements,
+)
 
 
 def texts(site, key: str, side: Side) -> str:

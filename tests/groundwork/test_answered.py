@@ -7,15 +7,14 @@ import pytest
 from tests.conftest import PAD
 from tests.walking import mm, name
 
-from groundwork import entries as e
-from groundwork.answered import design_changed
-from groundwork.assess import Assessment, assess
+from groundwork.assess import Assessment, assess, design_changed
 from groundwork.base import Role, Tolerance
-from groundwork.jobfile import loads
-from groundwork.kit import STRAIGHTEDGE
-from groundwork.measure import Measured, Unit
-from groundwork.witnessed import Observed, Seen
-from groundwork.worked import Direction, Passed
+from groundwork.entries import kinds as e
+from groundwork.files import loads
+from groundwork.layerwork import Direction, Passed
+from groundwork.measures import Measured, Unit
+from groundwork.observations import Observed, Seen
+from groundwork.tools import STRAIGHTEDGE
 
 JOB = replace(loads(PAD), today=None)
 THEN = assess(JOB)

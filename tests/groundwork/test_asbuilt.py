@@ -10,18 +10,21 @@ import shapely
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from groundwork.asbuilt import AsBuilt, findings
-from groundwork.aslaid import dug, laid_between
 from groundwork.base import BaseSpecification, Layer, Role, Tolerance
 from groundwork.brief import Outlet, SpotLevel
-from groundwork.coverage import most_useful, widest_hole
-from groundwork.findings import Finding, Severity
+from groundwork.built import AsBuilt, Fix, NoFix, asked_of, dug, laid_between, least_fix
+from groundwork.built.asbuilt import (
+    findings,
+)
+from groundwork.built.leastfix import (
+    Asked,
+    division,
+    passes,
+)
 from groundwork.job import Job
-from groundwork.leastfix import Asked, Fix, NoFix, asked_of, division, least_fix, passes
-from groundwork.measure import Unit
-from groundwork.stations import lay
-from groundwork.surface import Facet
-from groundwork.surroundings import Feature
+from groundwork.measures import Finding, Severity, Unit
+from groundwork.plan import Feature, lay
+from groundwork.surfaces import Facet, most_useful, widest_hole
 from groundwork.survey import Survey
 from groundwork.verdict import Shot, Sight
 

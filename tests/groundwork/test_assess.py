@@ -9,11 +9,10 @@ from tests.walking import looked
 from groundwork.assess import assess, overtaken
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.entries import Fill, Foresight, PegDistance, Reading, ServicesLocated, SetUp, Strike
-from groundwork.findings import Severity
 from groundwork.job import Acceptance, Job, Mark, SignOff
-from groundwork.measure import Measured, Unit, parse_rod
+from groundwork.measures import Measured, Severity, Unit, parse_rod
 from groundwork.stages import Gate
-from groundwork.surface import Facet
+from groundwork.surfaces import Facet
 from groundwork.verdict import Standing
 
 OUTLINE = ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (0.0, 4.0))

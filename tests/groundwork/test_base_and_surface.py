@@ -9,7 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from groundwork.base import BaseSpecification, Layer, Role, SurfaceKey, Tolerance
-from groundwork.surface import DesignSurface, Facet, combined_fall, uncovered
+from groundwork.surfaces import DesignSurface, Facet, uncovered
+from groundwork.surfaces.design import (
+    combined_fall,
+)
 
 P, B, BASE, SUB, BOUND = Role.PAVING, Role.BEDDING, Role.BASE, Role.SUB_BASE, Role.BOUND_BASE
 

@@ -7,12 +7,12 @@ import pytest
 from tests.groundwork.test_assess import JOB
 
 from groundwork.assess import assess
-from groundwork.bubble import Bubble, SpiritLevel
 from groundwork.entries import FallCheck
-from groundwork.fallcheck import FallCall
-from groundwork.jobfile import dumps, loads
-from groundwork.kit import STRAIGHTEDGE
-from groundwork.measure import Measured
+from groundwork.files import dumps, loads
+from groundwork.levels import Bubble, SpiritLevel
+from groundwork.measures import Measured
+from groundwork.survey import FallCall
+from groundwork.tools import STRAIGHTEDGE
 
 # Laid on a board with a shim of 15 mm under 1.2 m: 1:80; of 30 mm: 1:40.
 OWN = SpiritLevel(15 / 1200, 30 / 1200)

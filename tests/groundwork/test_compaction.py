@@ -12,31 +12,35 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from groundwork.brief import Traffic
-from groundwork.density import (
+from groundwork.laboratory import (
+    NotACurve,
     acceptance,
+    curve,
     deformation_modulus,
     dry_density,
     hole_volume,
     least_relative_compaction,
     oversize_corrected_density,
-    oversize_corrected_moisture,
     relative_compaction,
     water_to_add,
+    zero_air_voids,
 )
-from groundwork.exposure import daily_exposure, time_until
-from groundwork.laboratory import NotACurve, curve, zero_air_voids
-from groundwork.machines import (
+from groundwork.laboratory.density import (
+    oversize_corrected_moisture,
+)
+from groundwork.plan import draw, how_many, patches
+from groundwork.tools import (
     Machine,
     MachineKind,
+    daily_exposure,
     greatest_thickness,
     lifts_for,
     passes_needed,
     proved_by_settlement,
     time_on_machine,
+    time_until,
     what_would,
 )
-from groundwork.patches import patches
-from groundwork.sampling import draw, how_many
 
 PLATE, TAMPER, ROLLER, HAND = MachineKind
 

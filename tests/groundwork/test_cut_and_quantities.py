@@ -6,13 +6,12 @@ import pytest
 import shapely
 from tests.groundwork.test_soundness import OUTLINE, job
 
-from groundwork.base import SurfaceKey
+from groundwork.base import SurfaceKey, quantities
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel, Traffic
-from groundwork.cut import across, cut
-from groundwork.quantities import quantities
+from groundwork.drainage import drain_down, outlet_reach, storage_depth
+from groundwork.job import across, cut
 from groundwork.schools import school
-from groundwork.storage import drain_down, outlet_reach, storage_depth
-from groundwork.surface import DesignSurface, Facet
+from groundwork.surfaces import DesignSurface, Facet
 
 RIDGE = (
     Facet("south", ((0, 0), (8, 0), (8, 2), (0, 2)), (0, 2), 10.0, 180.0, 1 / 50),

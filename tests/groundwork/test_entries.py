@@ -7,15 +7,14 @@ from datetime import date
 import pytest
 from tests.conftest import PAD
 
-from groundwork import entries as e
-from groundwork import worked as w
 from groundwork.assess import assess
-from groundwork.jobfile import JobFileError, dumps, loads
-from groundwork.kit import LASER, Instrument, Method
-from groundwork.machines import Machine, MachineKind
-from groundwork.measure import FOOT, Measured, Unit, parse_rod
-from groundwork.runs import Lost
-from groundwork.witnessed import Gauged, Observed, Pictured, Seen
+from groundwork.entries import kinds as e
+from groundwork.files import JobFileError, dumps, loads
+from groundwork.layerwork import kinds as w
+from groundwork.levels import Lost
+from groundwork.measures import FOOT, Measured, Unit, parse_rod
+from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.tools import LASER, Instrument, Machine, MachineKind, Method
 
 MM = Unit.MILLIMETRES
 ALL = (

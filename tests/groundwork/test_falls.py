@@ -9,12 +9,10 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from groundwork.brief import FixedHeight, HeightKind, SpotLevel
+from groundwork.brief import ExistingGround, FixedHeight, HeightKind, SpotLevel
 from groundwork.falls import FallRange, NoFalls, PlannedFalls, plan_falls
-from groundwork.ground import ExistingGround
-from groundwork.layout import LayoutError, Piece, meeting_at, one_plane, to_gully
-from groundwork.surface import DesignSurface
-from groundwork.surroundings import Feature, building_edges
+from groundwork.plan import Feature, LayoutError, Piece, building_edges, meeting_at, one_plane, to_gully
+from groundwork.surfaces import DesignSurface
 
 OBLONG = ((0.0, 0.0), (12.0, 0.0), (12.0, 8.0), (0.0, 8.0))
 ELL = ((0.0, 0.0), (10.0, 0.0), (10.0, 5.0), (6.0, 5.0), (6.0, 9.0), (0.0, 9.0))

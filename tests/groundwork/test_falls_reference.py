@@ -8,11 +8,10 @@ import numpy as np
 import shapely
 from scipy.optimize import linprog
 
-from groundwork.brief import FixedHeight, HeightKind, SpotLevel
+from groundwork.brief import ExistingGround, FixedHeight, HeightKind, SpotLevel
 from groundwork.falls import FallRange, NoFalls, PlannedFalls, plan_falls
-from groundwork.ground import ExistingGround
-from groundwork.layout import to_gully
-from groundwork.surface import DesignSurface
+from groundwork.plan import to_gully
+from groundwork.surfaces import DesignSurface
 
 FALLS, DEPTH, SIDES, LOOSE = FallRange(), 0.25, 240, 2e-4
 WITHIN = {"off any grid": 1.0, "thirds": 3.0, "feet and inches": 1 / (0.3048 / 12), "half millimetres": 2000.0}

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from groundwork.cli import main
-from groundwork.exported import read_exported
+from groundwork.files import read_exported
 from groundwork.record import FIRST, entry_hash
 
 KEPT = Path(__file__).parents[1] / "kept/record-2026-11.zip"

@@ -16,33 +16,50 @@ from tests.groundwork.test_soundness import job as sound_job
 from tests.groundwork.test_stages import job as staged
 from tests.walking import Crew
 
-from groundwork import worked as w
-from groundwork.adviser import advise
-from groundwork.asbuilt import BAR_LIMITS, BAR_STOPS, PUDDLE_LIMITS
-from groundwork.assess import assess
+from groundwork.assess import assess, carrying
 from groundwork.base import Layer, Role, Tolerance
 from groundwork.brief import FixedHeight, HeightKind, Neighbour, Soil, SpotLevel, Traffic
-from groundwork.completion import with_pavers
-from groundwork.conditions import carrying
-from groundwork.dig import formation_findings
+from groundwork.built.asbuilt import (
+    BAR_LIMITS,
+    BAR_STOPS,
+    PUDDLE_LIMITS,
+)
 from groundwork.entries import FallCheck, ServicesLocated, StringLine, TapeDatum
-from groundwork.findings import Severity
-from groundwork.kit import STRAIGHTEDGE, STRING, TAPE
 from groundwork.laboratory import CompactionCurve, NotACurve
-from groundwork.levelling import Booking, Reduction, TwoPeg, reduce_by_height_of_instrument
-from groundwork.liftrecord import STIFFNESS
+from groundwork.layerwork import kinds as w
+from groundwork.levels import (
+    Booking,
+    FromGround,
+    LineOfSight,
+    Reduction,
+    StretchedString,
+    TwoPeg,
+    reduce_by_height_of_instrument,
+    tied,
+)
 from groundwork.lifts import LiftState
-from groundwork.measure import Measured, Unit
-from groundwork.misread import expectation
-from groundwork.pours import Curing, pour_findings, pour_plan
-from groundwork.references import FromGround, LineOfSight, StretchedString, tied
-from groundwork.schools import school, schools
-from groundwork.soundness import soundness
-from groundwork.stagebook import Ask, Check
+from groundwork.lifts.history import (
+    STIFFNESS,
+)
+from groundwork.lifts.pours import (
+    Curing,
+    pour_findings,
+    pour_plan,
+)
+from groundwork.measures import Measured, Severity, Unit
+from groundwork.observations import Observed, Pictured, Seen
+from groundwork.plan import Feature
+from groundwork.schools import Ask, Check, school, schools
+from groundwork.soundness import advise, soundness, with_pavers
 from groundwork.stages import Asked, Checked, asked
-from groundwork.surroundings import Feature
-from groundwork.verdict import Shot, Sight, Standing, coverage, judge
-from groundwork.witnessed import Observed, Pictured, Seen
+from groundwork.survey.dig import (
+    formation_findings,
+)
+from groundwork.tools import STRAIGHTEDGE, STRING, TAPE
+from groundwork.verdict import Shot, Sight, Standing, expectation, judge
+from groundwork.verdict.judgement import (
+    coverage,
+)
 
 FOOT, LIGHT_TRAFFIC, DRIVE, HEAVY = Traffic
 

@@ -12,8 +12,11 @@ from tests.conftest import PAD
 
 from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
-from groundwork.jobfile import JobFileError, dumps, loads, schema
-from groundwork.measure import Unit
+from groundwork.files import JobFileError, dumps, loads
+from groundwork.files.jobfile import (
+    schema,
+)
+from groundwork.measures import Unit
 from groundwork.schools import schools
 
 TEXT = EXAMPLE.read_text(encoding="utf-8")

@@ -4,11 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from groundwork.levelling import (
-    Booking,
+from groundwork.levels import Booking, reduce_by_height_of_instrument, reduce_by_rise_and_fall
+from groundwork.levels.levelling import (
     height_of_instrument,
-    reduce_by_height_of_instrument,
-    reduce_by_rise_and_fall,
     reduced_level,
     target_reading,
 )

@@ -9,21 +9,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import PAD
 
-from groundwork import worked as w
 from groundwork.assess import assess
-from groundwork.base import Layer, Role
+from groundwork.base import Layer, Role, fabric_plan, material
 from groundwork.brief import Brief, ConeLog, Soil, SpotLevel, Traffic
 from groundwork.entries import Fill, Reading, SetUp, Strike
-from groundwork.fabric import fabric_plan
-from groundwork.findings import Finding
+from groundwork.files import dumps, loads
 from groundwork.job import Job
-from groundwork.jobfile import dumps, loads
-from groundwork.liftplan import bulking
-from groundwork.machines import Machine, MachineKind
-from groundwork.materials import material
-from groundwork.measure import Measured, Unit, parse_layer, parse_rod
+from groundwork.layerwork import kinds as w
+from groundwork.lifts import Works
+from groundwork.lifts.plan import (
+    bulking,
+)
+from groundwork.measures import Finding, Measured, Unit, parse_layer, parse_rod
 from groundwork.schools import school
-from groundwork.works import Works
+from groundwork.tools import Machine, MachineKind
 
 LIGHT = Machine("light plate", MachineKind.PLATE, 90, 0.45, 0.5)
 PLATE = Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5, 0.35, vibration=5.0)

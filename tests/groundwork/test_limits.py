@@ -22,32 +22,34 @@ from tests.groundwork.test_soundness import brief, damp, details, falling, layer
 from tests.groundwork.test_soundness import job as sound_job
 from tests.groundwork.test_stages import job as staged
 
-from groundwork import conditions
-from groundwork import worked as w
-from groundwork.adviser import advise
-from groundwork.aslaid import Laid, dug
-from groundwork.assess import assess
-from groundwork.base import Layer, Role
-from groundwork.bearing import ground_strength
+from groundwork.assess import assess, conditions
+from groundwork.assess.conditions import (
+    LIMITS,
+)
+from groundwork.base import Family, Layer, Role
 from groundwork.brief import Soil, SpotLevel, Traffic
-from groundwork.bubble import Bubble, SpiritLevel
-from groundwork.completion import completed, settled_joint, settled_paving
-from groundwork.conditions import LIMITS
-from groundwork.density import dry_density, hole_volume, oversize_corrected_density, relative_compaction
+from groundwork.built import Laid, dug
 from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, TapeDatum
-from groundwork.jobfile import loads
-from groundwork.levelling import TwoPeg, allowed_misclosure
-from groundwork.liftplan import greatest_planned
-from groundwork.liftrecord import bulking_ratios
-from groundwork.machines import Machine, MachineKind, greatest_thickness
-from groundwork.materials import Family
-from groundwork.measure import Measured, Unit
-from groundwork.misread import DECIMAL, DOUBLED_FIGURE, HAIR, SWAPPED, WRONG_UNIT, _slips, expectation
-from groundwork.pours import pour_plan
-from groundwork.references import MeterAt, StretchedString
-from groundwork.schools import school
+from groundwork.files import loads
+from groundwork.laboratory import dry_density, hole_volume, oversize_corrected_density, relative_compaction
+from groundwork.layerwork import kinds as w
+from groundwork.levels import Bubble, MeterAt, SpiritLevel, StretchedString, TwoPeg
+from groundwork.levels.levelling import (
+    allowed_misclosure,
+)
+from groundwork.lifts.history import (
+    bulking_ratios,
+)
+from groundwork.lifts.plan import (
+    greatest_planned,
+)
+from groundwork.lifts.pours import (
+    pour_plan,
+)
+from groundwork.measures import Measured, Unit
+from groundwork.observations import Gauged
+from groundwork.schools import Check, school
 from groundwork.setout import (
-    PegAnswer,
     SetOut,
     chord_offsets,
     margin_findings,
@@ -55,12 +57,27 @@ from groundwork.setout import (
     square_triangle,
     string_table,
 )
-from groundwork.soundness import Case, soundness
-from groundwork.stagebook import Check
+from groundwork.setout.pegs import (
+    PegAnswer,
+)
+from groundwork.soundness import Case, advise, completed, ground_strength, soundness
+from groundwork.soundness.completion import (
+    settled_joint,
+    settled_paving,
+)
 from groundwork.stages import Checked, checked_findings
 from groundwork.strength import axles_carried, layer_sum, least_sub_base
-from groundwork.surface import Facet
-from groundwork.witnessed import Gauged
+from groundwork.surfaces import Facet
+from groundwork.tools import Machine, MachineKind, greatest_thickness
+from groundwork.verdict import expectation
+from groundwork.verdict.misread import (
+    DECIMAL,
+    DOUBLED_FIGURE,
+    HAIR,
+    SWAPPED,
+    WRONG_UNIT,
+    _slips,
+)
 
 CHECK = Check("c", "c", "", "", 1)
 

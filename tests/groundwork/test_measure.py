@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from groundwork.measure import (
+from groundwork.measures import (
     FOOT,
     INCH,
     MeasureError,

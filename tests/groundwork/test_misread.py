@@ -8,15 +8,19 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from groundwork import misread
 from groundwork.base import FORMATION_TOLERANCE
 from groundwork.entries import SetUp
-from groundwork.kit import Instrument, Method
-from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, parse_rod
-from groundwork.misread import LOOK_ALIKES, expectation, suspect
-from groundwork.references import LineOfSight
-from groundwork.runs import Known, Runs
-from groundwork.verdict import Call, call
+from groundwork.levels import Known, LineOfSight, Runs
+from groundwork.measures import FOOT, INCH, Measured, MeasureError, Unit, parse_rod
+from groundwork.tools import Instrument, Method
+from groundwork.verdict import expectation, misread, suspect
+from groundwork.verdict.judgement import (
+    Call,
+    call,
+)
+from groundwork.verdict.misread import (
+    LOOK_ALIKES,
+)
 from nivelum.instruments.standin import Faults, World
 
 GRID = [(2.0 * x, 2.0 * y) for y, x in itertools.product(range(8), range(10))]

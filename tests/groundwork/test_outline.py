@@ -7,8 +7,8 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from groundwork.measure import MeasureError, Unit, parse_fall, parse_layer
-from groundwork.outline import OutlineError, checked, from_coordinates, from_sides, line, place
+from groundwork.measures import MeasureError, Unit, parse_fall, parse_layer
+from groundwork.plan import OutlineError, checked, from_coordinates, from_sides, line, place
 
 MM, FT_IN = Unit.MILLIMETRES, Unit.FEET_INCHES
 

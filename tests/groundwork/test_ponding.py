@@ -11,10 +11,7 @@ from landlab import RasterModelGrid
 from landlab.components import SinkFillerBarnes
 from skimage.morphology import reconstruction
 
-from groundwork.flow import flow_lines
-from groundwork.ponding import Standing, standing_water
-from groundwork.rain import Hollows
-from groundwork.tin import Mesh, lay_mesh
+from groundwork.surfaces import Hollows, Mesh, Standing, flow_lines, lay_mesh, standing_water
 
 AREA = shapely.box(0, 0, 6, 5)
 

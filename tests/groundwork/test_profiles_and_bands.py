@@ -10,17 +10,19 @@ from hypothesis import strategies as st
 from test_asbuilt import BASE_ASKED, LAYERS, made, roughly, shot
 from test_tin import HOLED, SQUARE, plane, scattered
 
-from groundwork.asbuilt import AsBuilt
-from groundwork.bands import bands, label_place
 from groundwork.base import Layer, Role
 from groundwork.brief import Outlet
+from groundwork.built import AsBuilt, Fix, least_fix, loads, work
+from groundwork.built.leastfix import (
+    BARROW,
+    Change,
+    fill_for,
+)
 from groundwork.cli import main
-from groundwork.jobfile import dumps
-from groundwork.leastfix import BARROW, Change, Fix, fill_for, least_fix, loads, work
-from groundwork.measure import Unit, format_rain, format_water
-from groundwork.stations import lay
-from groundwork.surroundings import Feature
-from groundwork.tin import lay_mesh
+from groundwork.files import dumps
+from groundwork.measures import Unit, format_rain, format_water
+from groundwork.plan import Feature, lay
+from groundwork.surfaces import bands, label_place, lay_mesh
 
 
 @given(st.integers(0, 5000), st.floats(-2, 12), st.floats(-2, 10), st.floats(-2, 12), st.floats(-2, 10))

@@ -12,12 +12,11 @@ from skimage.morphology import reconstruction
 from groundwork.base import BaseSpecification
 from groundwork.brief import FixedHeight, HeightKind
 from groundwork.job import Job
-from groundwork.measure import FOOT, Unit
-from groundwork.proposal import first_facets
+from groundwork.measures import FOOT, Unit
+from groundwork.plan import Feature, along_side
 from groundwork.schools import school
-from groundwork.soundness import soundness
-from groundwork.surface import Facet
-from groundwork.surroundings import Feature, along_side
+from groundwork.soundness import first_facets, soundness
+from groundwork.surfaces import Facet
 
 STEP = 0.05
 

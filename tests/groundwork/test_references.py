@@ -8,15 +8,31 @@ from hypothesis import strategies as st
 from tests.groundwork.test_assess import FACET, JOB, SET_UP, read
 
 from groundwork.assess import assess
-from groundwork.base import TOLERANCES, BaseSpecification, Layer, Role, SurfaceKey, Tolerance
+from groundwork.base import BaseSpecification, Layer, Role, SurfaceKey, Tolerance
+from groundwork.base.specification import (
+    TOLERANCES,
+)
 from groundwork.brief import SpotLevel, Traffic
 from groundwork.entries import FallCheck, Foresight, MeterBase, Reading, StringLine, TapeDatum
-from groundwork.fallcheck import FallCall, fall_answer
-from groundwork.kit import USUAL, Instrument, Method
-from groundwork.measure import FOOT, INCH, Measured, MeasureError, Unit, as_typed, parse_bar, parse_rod, parse_signed
-from groundwork.references import FromGround, MeterAt, StretchedString, sag
+from groundwork.levels import FromGround, MeterAt, StretchedString, sag
+from groundwork.measures import (
+    FOOT,
+    INCH,
+    Measured,
+    MeasureError,
+    Unit,
+    as_typed,
+    parse_bar,
+    parse_rod,
+    parse_signed,
+)
 from groundwork.schools import school
-from groundwork.surface import DesignSurface
+from groundwork.surfaces import DesignSurface
+from groundwork.survey import FallCall, fall_answer
+from groundwork.tools import Instrument, Method
+from groundwork.tools.kit import (
+    USUAL,
+)
 from groundwork.verdict import Filling, Shot, Sight, Standing, judge
 
 

@@ -9,12 +9,15 @@ from hypothesis import strategies as st
 from tests.groundwork.test_assess import JOB, SET_UP, read
 
 from groundwork.assess import assess
-from groundwork.booking import books
 from groundwork.entries import Correction, Disturbance, Foresight, SetUp, Strike
-from groundwork.kit import Instrument, Method
-from groundwork.levelling import TwoPeg, allowed_misclosure, allowed_over
-from groundwork.measure import FOOT, Measured, Unit, parse_rod
-from groundwork.runs import Known, Lost, Runs
+from groundwork.files import books
+from groundwork.levels import Known, Lost, Runs, TwoPeg
+from groundwork.levels.levelling import (
+    allowed_misclosure,
+    allowed_over,
+)
+from groundwork.measures import FOOT, Measured, Unit, parse_rod
+from groundwork.tools import Instrument, Method
 from groundwork.verdict import Standing
 
 

@@ -11,16 +11,17 @@ from hypothesis import strategies as st
 from tests.groundwork.test_assess import JOB, taped
 
 from groundwork.entries import MarginMeasured, ServicesLocated
-from groundwork.references import sag
-from groundwork.services import location, service_findings
+from groundwork.levels import sag
 from groundwork.setout import (
     Impossible,
     SetOut,
     angle,
     chord_offsets,
+    location,
     margin_findings,
     off_line,
     radius_of,
+    service_findings,
     set_out_findings,
     square_triangle,
     string_table,

@@ -18,11 +18,11 @@ from groundwork.brief import (
     Traffic,
 )
 from groundwork.job import Job
-from groundwork.measure import Unit
+from groundwork.measures import Unit
+from groundwork.plan import Feature
 from groundwork.schools import school
 from groundwork.soundness import soundness
-from groundwork.surface import Facet
-from groundwork.surroundings import Feature
+from groundwork.surfaces import Facet
 
 OUTLINE = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
 WALL = Feature("building", "hall", ((0.0, 5.1), (8.0, 5.1), (8.0, 7.0), (0.0, 7.0)))

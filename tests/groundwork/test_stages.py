@@ -7,20 +7,24 @@ import pytest
 from tests.conftest import DRAINED_PAD
 from tests.walking import PHOTO, Crew, mm, name, passed, shot
 
-from groundwork import entries as e
-from groundwork import worked as w
-from groundwork.assess import assess
+from groundwork.assess import assess, carrying
+from groundwork.assess.conditions import (
+    CONDITIONS,
+    LIMITS,
+)
 from groundwork.base import SurfaceKey
 from groundwork.brief import DustControl, SpotLevel, Traffic
-from groundwork.conditions import CONDITIONS, LIMITS, carrying
-from groundwork.findings import Severity
+from groundwork.entries import kinds as e
+from groundwork.files import loads
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
-from groundwork.jobfile import loads
-from groundwork.schools import school, schools
-from groundwork.sequence import WHEN
-from groundwork.stagebook import Slot, stagebook
+from groundwork.layerwork import kinds as w
+from groundwork.measures import Severity
+from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.schools import Slot, school, schools, stagebook
 from groundwork.stages import Gate, StageAnswer, misnamed
-from groundwork.witnessed import Gauged, Observed, Pictured, Seen
+from groundwork.stages.order import (
+    WHEN,
+)
 
 PAD = loads(DRAINED_PAD)
 STAGES = [

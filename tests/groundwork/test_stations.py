@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from groundwork.stations import lay, neighbour
+from groundwork.plan import lay, neighbour
 
 ELL = shapely.Polygon([(0, 0), (17.2, 0), (17.2, 6.4), (12.6, 6.4), (12.6, 10.8), (0, 10.8)])
 

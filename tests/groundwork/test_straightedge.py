@@ -6,8 +6,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from groundwork.straightedge import straightedge
-from groundwork.tin import Mesh, lay_mesh
+from groundwork.surfaces import Mesh, lay_mesh, straightedge
 
 AREA = shapely.box(0, 0, 8, 6)
 

@@ -11,17 +11,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from groundwork.base import BaseSpecification, Layer, Role
-from groundwork.cone import ConeLogError, change_points, layers, log_text, parse_log, weakest
 from groundwork.schools import school
 from groundwork.strength import (
+    ConeLogError,
     axles_carried,
-    cbr_from_penetration,
     fabric_overlap,
     layer_sum,
+    layers,
     least_sub_base,
+    log_text,
+    parse_log,
     resilient_modulus_psi,
-    standard_normal_deviate,
     structural_number,
+    weakest,
+)
+from groundwork.strength.cone import (
+    change_points,
+)
+from groundwork.strength.soil import (
+    cbr_from_penetration,
+    standard_normal_deviate,
 )
 
 

@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from groundwork.tin import NoSurface, lay_mesh
+from groundwork.surfaces import NoSurface, lay_mesh
 
 SQUARE = shapely.box(0, 0, 10, 8)
 NOTCHED = shapely.Polygon([(0, 0), (17.2, 0), (17.2, 6.4), (12.6, 6.4), (12.6, 10.8), (0, 10.8)])

@@ -14,22 +14,26 @@ from tests.groundwork.test_setout import taped
 from tests.groundwork.test_soundness import job as sound_job
 from tests.groundwork.test_soundness import layer
 
-from groundwork import worked as w
 from groundwork.assess import assess
-from groundwork.base import SurfaceKey, Tolerance
+from groundwork.base import SurfaceKey, Tolerance, quantities
 from groundwork.brief import Traffic
-from groundwork.dig import formation_findings
 from groundwork.entries import MarginMeasured
 from groundwork.job import SignOff
-from groundwork.machines import Machine, MachineKind, greatest_thickness
-from groundwork.measure import INCH, Unit, format_limit, in_system, inside, parse_layer
-from groundwork.quantities import quantities
+from groundwork.layerwork import kinds as w
+from groundwork.measures import INCH, Unit, Words, format_limit, in_system, inside, parse_layer
+from groundwork.observations import Gauged
 from groundwork.schools import school
 from groundwork.soundness import soundness
 from groundwork.stages import Checked
-from groundwork.verdict import Call, Shot, Sight, Standing, call, judge
-from groundwork.witnessed import Gauged
-from groundwork.words import Words
+from groundwork.survey.dig import (
+    formation_findings,
+)
+from groundwork.tools import Machine, MachineKind, greatest_thickness
+from groundwork.verdict import Shot, Sight, Standing, judge
+from groundwork.verdict.judgement import (
+    Call,
+    call,
+)
 
 EVERY_SCHOOL = ["dense", "open", "kerbed", "slab", "pervious", "rigid", "cells", "slab-walk", "panel"]
 

@@ -5,17 +5,14 @@ from dataclasses import dataclass, field, replace
 
 import pytest
 
-from groundwork.adviser import advise
 from groundwork.base import BaseSpecification
 from groundwork.brief import Brief, DustControl, Neighbour, Outlet, Season, Soil, Traffic
-from groundwork.completion import completed
-from groundwork.findings import Severity
 from groundwork.job import Job
-from groundwork.measure import Unit
+from groundwork.measures import Severity, Unit
+from groundwork.plan import Feature, along_side
 from groundwork.schools import school
-from groundwork.soundness import soundness
-from groundwork.surface import Facet
-from groundwork.surroundings import Feature, along_side
+from groundwork.soundness import advise, completed, soundness
+from groundwork.surfaces import Facet
 
 OUTLINE = ((0.0, 0.0), (8.0, 0.0), (8.0, 6.0), (0.0, 6.0))
 OUTLET = Outlet("ditch", (4.0, 0.0), 6.0, 9.0)

@@ -7,10 +7,17 @@ from hypothesis import strategies as st
 
 from groundwork.base import FORMATION_TOLERANCE, Tolerance
 from groundwork.entries import SetUp
-from groundwork.measure import Measured, Unit
-from groundwork.references import LineOfSight
-from groundwork.runs import Height
-from groundwork.verdict import Call, Filling, Shot, Sight, Standing, call, combine, judge
+from groundwork.levels import LineOfSight
+from groundwork.levels.runs import (
+    Height,
+)
+from groundwork.measures import Measured, Unit
+from groundwork.verdict import Filling, Shot, Sight, Standing, judge
+from groundwork.verdict.judgement import (
+    Call,
+    call,
+    combine,
+)
 
 TOLERANCE = Tolerance(high=0.020, low=0.030)
 STONE, SOIL = Filling(stone=True, lifts=1), Filling(stone=False, lifts=1)

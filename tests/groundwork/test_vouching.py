@@ -12,8 +12,11 @@ from tests.groundwork.test_assess import JOB as ONE_MARK
 from groundwork.assess import assess
 from groundwork.entries import Foresight, Reading, SetUp
 from groundwork.job import Mark
-from groundwork.measure import Measured
-from groundwork.verdict import Sight, Standing, combine
+from groundwork.measures import Measured
+from groundwork.verdict import Sight, Standing
+from groundwork.verdict.judgement import (
+    combine,
+)
 
 JOB = replace(ONE_MARK, marks=(*ONE_MARK.marks, Mark("bolt", (6.0, -1.0), 10.0)))
 MARKS = {mark.name: mark.level for mark in JOB.marks}

@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from tests.conftest import PAD, World, make_world
 
-from groundwork.measure import Unit
+from groundwork.measures import Unit
 from nivelum.bases.forms import FallsForm, SpecificationForm
 from nivelum.bases.sheet import SiteSheet
 from nivelum.exchange.outlines import to_dxf

@@ -9,10 +9,10 @@ from tests.groundwork.test_cut_and_quantities import RIDGE
 from tests.groundwork.test_soundness import OUTLINE, WALL, job
 
 from groundwork.brief import FixedHeight, HeightKind, SpotLevel, Traffic
-from groundwork.cone import parse_log
-from groundwork.cut import cut
-from groundwork.measure import Unit, format_area, format_mass, format_place, format_volume
+from groundwork.job import cut
+from groundwork.measures import Unit, format_area, format_mass, format_place, format_volume
 from groundwork.schools import school, schools
+from groundwork.strength import parse_log
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.cut import cut_drawing
 from nivelum.drawing.section import section

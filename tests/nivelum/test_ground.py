@@ -87,7 +87,7 @@ def test_a_bad_reading_says_so_beside_the_field_keeps_it_and_stores_nothing(
 ) -> None:
     from django.utils.html import escape
 
-    from groundwork.letters import cleaned
+    from groundwork.measures import cleaned
 
     world.set_up()
     before = Entry.objects.filter(job=world.job).count()

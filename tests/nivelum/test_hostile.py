@@ -25,12 +25,15 @@ from tests.nivelum.test_kinds_of_job import rooms_open
 from tests.nivelum.test_proving import jpeg, post
 from tests.nivelum.test_sharing import JOB_ROUTES, READS, link
 
-from groundwork import cone, letters, measure, outline
 from groundwork.entries import entry_body
-from groundwork.measure import LONGEST_TEXT, Unit
-from groundwork.record import LONGEST_HEAD, head_of
+from groundwork.measures import LONGEST_TEXT, Unit, letters, measure
+from groundwork.plan import FEWEST_PLACES, outline
+from groundwork.record import head_of
+from groundwork.record.chain import (
+    LONGEST_HEAD,
+)
 from groundwork.schools import schools
-from groundwork.surroundings import FEWEST_PLACES
+from groundwork.strength import cone
 from nivelum.crews.models import Region
 from nivelum.jobs.models import Entry
 from nivelum.jobs.services import Author, append, snapshot, snapshot_at

@@ -5,10 +5,10 @@ import uuid
 import pytest
 from tests.conftest import World
 
-from groundwork.density import deformation_modulus, dry_density
 from groundwork.entries import MeterBase, Reading, TapeDatum, entry_body, entry_value
-from groundwork.jobfile import dumps, loads
-from groundwork.measure import Unit, parse_signed
+from groundwork.files import dumps, loads
+from groundwork.laboratory import deformation_modulus, dry_density
+from groundwork.measures import Unit, parse_signed
 from nivelum.instruments.driver import DeviceError, LineLevel, Rod, StandIn, Trouble
 from nivelum.instruments.lines import Garbled, read, written
 from nivelum.instruments.probes import Spot, StandInProbe

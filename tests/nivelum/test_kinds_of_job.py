@@ -14,7 +14,7 @@ from tests.nivelum.test_lift_room import send
 from tests.nivelum.test_sharing import JOB_ROUTES, READS
 
 from groundwork.entries import FallCheck
-from groundwork.jobfile import dumps, loads
+from groundwork.files import dumps, loads
 from groundwork.schools import schools
 
 PAVER = {"paver": "porcelain", "paver_thickness": "20", "joint": "4"}

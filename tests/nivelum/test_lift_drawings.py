@@ -7,11 +7,11 @@ import pytest
 from lxml import etree
 from tests.conftest import PAD
 
-from groundwork import worked as w
 from groundwork.assess import assess
-from groundwork.jobfile import loads
-from groundwork.machines import Machine, MachineKind
-from groundwork.measure import Unit
+from groundwork.files import loads
+from groundwork.layerwork import kinds as w
+from groundwork.measures import Unit
+from groundwork.tools import Machine, MachineKind
 from nivelum.drawing.lifts import compaction_curve, ladder, lift_plan
 
 

@@ -18,8 +18,8 @@ from django.test import Client
 from tests.conftest import PAD, World, make_world
 from tests.nivelum.test_record import together
 
-from groundwork.machines import Machine, MachineKind
-from groundwork.worked import Direction, MachineBrought, Passed, Tamped
+from groundwork.layerwork import Direction, MachineBrought, Passed, Tamped
+from groundwork.tools import Machine, MachineKind
 from nivelum.jobs.models import Entry
 
 PLATE = Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5, 0.35, vibration=5.0)
@@ -152,7 +152,7 @@ def test_a_pass_is_undone_by_striking_it_out(world: World) -> None:
 
 
 def test_a_machine_of_another_job_is_brought_again(world: World) -> None:
-    from groundwork.jobfile import loads
+    from groundwork.files import loads
     from nivelum.exchange.services import import_job
 
     bring(world)

@@ -10,9 +10,9 @@ from django.utils import timezone
 from tests.conftest import World
 
 from groundwork.entries import Reading, Strike
-from groundwork.measure import Unit, parse_rod
+from groundwork.job import site_data
+from groundwork.measures import Unit, parse_rod
 from groundwork.record import first_fault
-from groundwork.site import site_data
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import Author, append, snapshot

@@ -11,8 +11,8 @@ import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from groundwork.measure import Unit
-from groundwork.outline import OutlineError, checked
+from groundwork.measures import Unit
+from groundwork.plan import OutlineError, checked
 from nivelum.exchange.files import UnreadableFile
 from nivelum.exchange.outlines import read_outline, to_csv, to_dxf, to_geojson
 

@@ -12,8 +12,7 @@ from hypothesis import strategies as st
 from tests.conftest import World, make_world
 
 from groundwork.entries import Fill, Reading
-from groundwork.letters import cleaned
-from groundwork.measure import Unit, parse_rod
+from groundwork.measures import Unit, cleaned, parse_rod
 from groundwork.record import first_fault
 from nivelum.crews.models import Person
 from nivelum.exchange.services import record_data

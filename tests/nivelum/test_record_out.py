@@ -29,7 +29,7 @@ from tests.nivelum.test_proving import jpeg, post, proved
 
 from groundwork.cli import main
 from groundwork.entries import entry_body
-from groundwork.measure import Unit
+from groundwork.measures import Unit
 from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job, Kind

@@ -10,7 +10,7 @@ from lxml import etree
 from tests.conftest import World, make_world
 
 from groundwork.entries import Foresight, PegDistance, ServicesLocated, SetUp
-from groundwork.measure import Measured, Unit, parse_rod
+from groundwork.measures import Measured, Unit, parse_rod
 from nivelum.instruments.standin import Faults, StandInLevel
 from nivelum.instruments.standin import World as Ground
 from nivelum.jobs.models import Entry

@@ -14,7 +14,7 @@ from tests.conftest import DRAINED_PAD, World, made, make_world
 from tests.nivelum.test_access import ROUTES, address
 from tests.nivelum.test_proving import PIN, jpeg, post
 
-from groundwork.site import site_data
+from groundwork.job import site_data
 from nivelum.crews.models import Role
 from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import MAY, Verb

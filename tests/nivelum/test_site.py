@@ -14,7 +14,7 @@ from lxml import etree
 from tests.conftest import World
 
 from groundwork.assess import assess
-from groundwork.jobfile import loads
+from groundwork.files import loads
 from groundwork.record import first_fault
 from groundwork.verdict import Standing
 from nivelum.crews.models import Person

@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 from lxml import etree
 from tests.conftest import DRAINED_PAD, World, made, make_world
 
-from groundwork.asbuilt import AsBuilt
 from groundwork.assess import assess
-from groundwork.jobfile import loads
-from groundwork.measure import Unit
-from groundwork.tin import NoSurface
+from groundwork.built import AsBuilt
+from groundwork.files import loads
+from groundwork.measures import Unit
+from groundwork.surfaces import NoSurface
 from nivelum import demo
 from nivelum.drawing.water import scene
 from nivelum.exchange.files import UnreadableFile

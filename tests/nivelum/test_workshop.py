@@ -15,7 +15,7 @@ from tests.nivelum.test_bases import start, started
 from tests.nivelum.test_instruments import url
 from tests.nivelum.test_outlines import polygon
 
-from groundwork.measure import Unit
+from groundwork.measures import Unit
 from nivelum.exchange.files import UnreadableFile
 from nivelum.exchange.outlines import MOST_CHORDS, read_outline
 from nivelum.workshop.bench import Bench, Busy, TooMuch

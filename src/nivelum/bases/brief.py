@@ -7,6 +7,7 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
+from groundwork.base import Family, catalogue
 from groundwork.brief import (
     UNIT_THICKNESS,
     WIDEST_JOINT,
@@ -18,9 +19,8 @@ from groundwork.brief import (
     Soil,
     Traffic,
 )
-from groundwork.materials import Family, catalogue
-from groundwork.measure import Unit, in_system, inside
-from groundwork.site import AN_HOUR
+from groundwork.job import AN_HOUR
+from groundwork.measures import Unit, in_system, inside
 from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
 

@@ -12,16 +12,14 @@ from django.utils.translation import get_language, gettext_lazy
 from django.utils.translation import gettext as _
 
 from groundwork import job as core
-from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role
+from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role, catalogue
 from groundwork.brief import ConeLog
-from groundwork.completion import with_margin
-from groundwork.cone import ConeLogError, parse_log
 from groundwork.falls import FallRange
-from groundwork.layout import LayoutError, Piece, as_drawn, meeting_at, one_plane, to_gully
-from groundwork.materials import catalogue
-from groundwork.measure import MeasureError, Unit, format_amount, format_place, in_system
-from groundwork.outline import line
+from groundwork.measures import MeasureError, Unit, format_amount, format_place, in_system
+from groundwork.plan import LayoutError, Piece, as_drawn, line, meeting_at, one_plane, to_gully
 from groundwork.schools import school, schools
+from groundwork.soundness import with_margin
+from groundwork.strength import ConeLogError, parse_log
 from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
 

@@ -11,10 +11,9 @@ from django.utils.translation import gettext as _
 
 from groundwork import entries
 from groundwork import job as core
-from groundwork.adviser import advise
 from groundwork.assess import assess, overtaken
-from groundwork.proposal import first_facets
-from groundwork.site import SiteError, check_site, site_data
+from groundwork.job import SiteError, check_site, site_data
+from groundwork.soundness import advise, first_facets
 from groundwork.stages import StageAnswer
 from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs

@@ -14,13 +14,21 @@ from django.utils.translation import gettext as _
 
 from groundwork import job as core
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel
-from groundwork.completion import with_pavers
-from groundwork.measure import FOOT, MeasureError, Unit, format_level, format_place, parse_length
-from groundwork.outline import OutlineError, from_coordinates, from_sides, line, place
+from groundwork.job import AN_HOUR
+from groundwork.measures import FOOT, MeasureError, Unit, format_level, format_place, parse_length
+from groundwork.plan import (
+    FEWEST_PLACES,
+    Feature,
+    OutlineError,
+    along_side,
+    from_coordinates,
+    from_sides,
+    line,
+    place,
+)
 from groundwork.schools import school
-from groundwork.site import AN_HOUR
-from groundwork.surface import Point
-from groundwork.surroundings import FEWEST_PLACES, Feature, along_side
+from groundwork.soundness import with_pavers
+from groundwork.surfaces import Point
 from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
 from nivelum.exchange.files import LARGEST_FILE, UnreadableFile

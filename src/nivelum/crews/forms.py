@@ -6,8 +6,8 @@ from django import forms
 from django.contrib.auth.forms import AuthenticationForm
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.bubble import SpiritLevel
-from groundwork.measure import LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
+from groundwork.levels import SpiritLevel
+from groundwork.measures import LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
 from nivelum.crews.models import Crew, PegTest, Tool
 from nivelum.crews.tries import LONGEST_NAME, LONGEST_PASSWORD, seconds_to_wait
 

@@ -11,10 +11,9 @@ from django.utils import translation
 from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.bubble import SpiritLevel
-from groundwork.kit import Instrument, Method
-from groundwork.levelling import TwoPeg
-from groundwork.measure import Unit
+from groundwork.levels import SpiritLevel, TwoPeg
+from groundwork.measures import Unit
+from groundwork.tools import Instrument, Method
 
 
 class Person(AbstractUser):

@@ -4,7 +4,7 @@ from enum import Enum, auto
 
 from django.core.exceptions import PermissionDenied
 
-from groundwork.stagebook import Slot
+from groundwork.schools import Slot
 from nivelum.crews.models import Role
 
 

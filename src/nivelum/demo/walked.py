@@ -13,8 +13,8 @@ from unittest import mock
 from django.utils import timezone
 
 from groundwork.entries import Entry, ServicesLocated, renamed
-from groundwork.jobfile import loads
-from groundwork.witnessed import Pictured
+from groundwork.files import loads
+from groundwork.observations import Pictured
 from nivelum.crews.models import Crew, Person
 from nivelum.demo.pictures import picture
 from nivelum.jobs.access import Visit

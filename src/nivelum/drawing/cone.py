@@ -4,8 +4,8 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.brief import ConeLog
-from groundwork.cone import layers
-from groundwork.measure import Unit, format_amount
+from groundwork.measures import Unit, format_amount
+from groundwork.strength import layers
 from nivelum.drawing.pen import add, finished, path, sheet
 
 WIDTH, HEIGHT = 360.0, 320.0

@@ -7,9 +7,8 @@ from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Role
 from groundwork.brief import FixedHeight, HeightKind
-from groundwork.cut import Cut
-from groundwork.job import Job
-from groundwork.measure import Unit, format_distance, format_level
+from groundwork.job import Cut, Job
+from groundwork.measures import Unit, format_distance, format_level
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.section import css_of
 from nivelum.drawing.stake import Label, spread

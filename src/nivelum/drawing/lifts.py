@@ -11,13 +11,10 @@ from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.laboratory import CompactionCurve, zero_air_voids
-from groundwork.liftrecord import Coverage
-from groundwork.lifts import Lift, LiftState
-from groundwork.measure import Unit, format_amount, format_density
-from groundwork.pours import PourPlan
-from groundwork.subgrade import Subgrade
-from groundwork.surface import Point
-from groundwork.worked import DensityTest, SoftSpot
+from groundwork.layerwork import DensityTest, SoftSpot
+from groundwork.lifts import Coverage, Lift, LiftState, PourPlan, Subgrade
+from groundwork.measures import Unit, format_amount, format_density
+from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.section import css_of
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings

@@ -7,7 +7,7 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
-from groundwork.measure import Unit, format_amount, format_place
+from groundwork.measures import Unit, format_amount, format_place
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import Scale, fitted, places_of, scale_bar, surroundings
 

@@ -8,7 +8,7 @@ from typing import Any
 from django.utils.safestring import SafeString, mark_safe
 from lxml import etree
 
-from groundwork.letters import cleaned
+from groundwork.measures import cleaned
 
 Element = Any
 SVG = "http://www.w3.org/2000/svg"

@@ -10,11 +10,10 @@ from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
-from groundwork.measure import Unit, format_amount, format_level
-from groundwork.references import LineOfSight, StretchedString
-from groundwork.shots import StationAnswer
-from groundwork.surface import Point
-from groundwork.survey import Survey
+from groundwork.levels import LineOfSight, StretchedString
+from groundwork.measures import Unit, format_amount, format_level
+from groundwork.surfaces import Point
+from groundwork.survey import StationAnswer, Survey
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, symbol, symbols
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures

@@ -4,7 +4,7 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Layer, Role, SurfaceKey
-from groundwork.measure import Unit, format_amount, format_level, in_system
+from groundwork.measures import Unit, format_amount, format_level, in_system
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.stake import Label, spread
 

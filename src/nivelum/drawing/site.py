@@ -11,12 +11,11 @@ from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.brief import FixedHeight, HeightKind
-from groundwork.designed import MOST_STANDING, designed_standing
 from groundwork.job import Job
-from groundwork.measure import Unit, format_level
-from groundwork.soundness import Case
-from groundwork.surface import Point
-from groundwork.surroundings import Feature
+from groundwork.measures import Unit, format_level
+from groundwork.plan import Feature
+from groundwork.soundness import MOST_STANDING, Case, designed_standing
+from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import (
     MARGIN,

@@ -8,9 +8,8 @@ from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.base import BaseSpecification, SurfaceKey
-from groundwork.measure import Unit, format_amount, format_level
-from groundwork.shots import StationAnswer
-from groundwork.survey import Survey
+from groundwork.measures import Unit, format_amount, format_level
+from groundwork.survey import StationAnswer, Survey
 from nivelum.drawing.glyphs import CSS
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 

@@ -8,10 +8,10 @@ from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
-from groundwork.asbuilt import AsBuilt
 from groundwork.base import Tolerance
-from groundwork.measure import Unit, format_distance, format_level
-from groundwork.surface import Point
+from groundwork.built import AsBuilt
+from groundwork.measures import Unit, format_distance, format_level
+from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet
 
 WIDTH, HEIGHT = 620.0, 250.0

@@ -11,16 +11,12 @@ from django.utils.safestring import SafeString
 from django.utils.translation import get_language, gettext_lazy
 from django.utils.translation import gettext as _
 
-from groundwork.asbuilt import OUT_SHARE, AsBuilt
-from groundwork.aslaid import Laid, laid_between
 from groundwork.assess import Assessment
-from groundwork.bands import bands, label_place
 from groundwork.base import LEAST_OF_BASE
-from groundwork.coverage import most_useful
-from groundwork.fallcheck import SHARE, FallCall
-from groundwork.measure import Unit, format_amount, format_distance, format_fall, format_limit
-from groundwork.surface import Point
-from groundwork.tin import Floats, Mesh, NoSurface
+from groundwork.built import OUT_SHARE, AsBuilt, Laid, laid_between
+from groundwork.measures import Unit, format_amount, format_distance, format_fall, format_limit
+from groundwork.surfaces import Floats, Mesh, NoSurface, Point, bands, label_place, most_useful
+from groundwork.survey import SHARE, FallCall
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, symbol, symbols
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures

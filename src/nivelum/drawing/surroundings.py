@@ -9,9 +9,9 @@ import numpy as np
 import shapely
 
 from groundwork.job import Job
-from groundwork.measure import Unit, format_fall
-from groundwork.surface import Facet, Point
-from groundwork.surroundings import Feature
+from groundwork.measures import Unit, format_fall
+from groundwork.plan import Feature
+from groundwork.surfaces import Facet, Point
 from nivelum.drawing.pen import Element, add, path
 
 WIDTH, HEIGHT, MARGIN = 760.0, 600.0, 34.0

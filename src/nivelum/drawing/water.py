@@ -13,13 +13,9 @@ from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 from shapely.geometry.base import BaseGeometry
 
-from groundwork.asbuilt import AsBuilt
-from groundwork.flow import flow_lines
-from groundwork.leastfix import Fix
-from groundwork.measure import Unit, format_amount, format_water
-from groundwork.ponding import Puddle
-from groundwork.rain import Hollows, Moment
-from groundwork.surface import Point
+from groundwork.built import AsBuilt, Fix
+from groundwork.measures import Unit, format_amount, format_water
+from groundwork.surfaces import Hollows, Moment, Point, Puddle, flow_lines
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import Scale, fitted, places_of, scale_bar, surroundings
 

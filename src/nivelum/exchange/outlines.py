@@ -20,9 +20,9 @@ from django.utils.translation import gettext as _
 from ezdxf import units
 from ezdxf.entities import DXFEntity
 
-from groundwork.measure import MeasureError, Unit, parse_length
-from groundwork.outline import FARTHEST, OutlineError, checked
-from groundwork.surface import Point
+from groundwork.measures import MeasureError, Unit, parse_length
+from groundwork.plan import FARTHEST, OutlineError, checked
+from groundwork.surfaces import Point
 from nivelum.exchange.files import (
     LOCAL,
     UNREADABLE,

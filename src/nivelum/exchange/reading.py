@@ -2,7 +2,7 @@
 
 from django.utils import translation
 
-from groundwork.measure import Unit
+from groundwork.measures import Unit
 from nivelum.exchange import outlines, surfaces
 from nivelum.exchange.outlines import FoundOutline
 from nivelum.exchange.surfaces import FoundSurface

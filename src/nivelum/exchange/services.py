@@ -8,7 +8,7 @@ from django.db import transaction
 
 from groundwork import job as core
 from groundwork.entries import renamed
-from groundwork.exported import FORMAT
+from groundwork.files import FORMAT
 from nivelum.crews.models import Crew, Person
 from nivelum.jobs.models import Entry, Job, Kind
 from nivelum.jobs.services import Author, append_value, open_job

@@ -24,9 +24,9 @@ from ezdxf import units
 from ezdxf.entities import DXFEntity
 from lxml import etree
 
-from groundwork.asbuilt import AsBuilt
-from groundwork.measure import MeasureError, Unit, parse_length
-from groundwork.outline import FARTHEST
+from groundwork.built import AsBuilt
+from groundwork.measures import MeasureError, Unit, parse_length
+from groundwork.plan import FARTHEST
 from nivelum.exchange.files import (
     LOCAL,
     UNREADABLE,

@@ -6,8 +6,8 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from groundwork.base import SurfaceKey
-from groundwork.jobfile import dumps
-from groundwork.tin import NoSurface
+from groundwork.files import dumps
+from groundwork.surfaces import NoSurface
 from nivelum.crews.policy import Verb
 from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan

@@ -13,7 +13,7 @@ from typing import Protocol
 
 from django.conf import settings
 
-from groundwork.measure import LONGEST_ROD
+from groundwork.measures import LONGEST_ROD
 from nivelum.instruments.lines import LONGEST_LINE, READING, Garbled, read
 
 WANTED = 3

@@ -6,7 +6,7 @@ from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET
 
 from groundwork.assess import Assessment
-from groundwork.measure import Unit, as_typed, format_density
+from groundwork.measures import Unit, as_typed, format_density
 from nivelum.crews.policy import Verb
 from nivelum.instruments.driver import DeviceError, Rod, Trouble, level_named
 from nivelum.instruments.probes import Spot, probe_named

@@ -8,7 +8,16 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 
-from groundwork.measure import FOOT, Measured, MeasureError, Unit, parse_fall, parse_layer, parse_length, parse_rod
+from groundwork.measures import (
+    FOOT,
+    Measured,
+    MeasureError,
+    Unit,
+    parse_fall,
+    parse_layer,
+    parse_length,
+    parse_rod,
+)
 from nivelum.jobs.photos import Photo, photo_of
 
 

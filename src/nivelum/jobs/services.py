@@ -18,11 +18,10 @@ from groundwork import job as core
 from groundwork.assess import Assessment, assess
 from groundwork.entries import Entry as Value
 from groundwork.entries import entry_body, entry_value
-from groundwork.letters import first_that_cannot_stand
-from groundwork.measure import Unit
+from groundwork.job import read_site, site_data
+from groundwork.measures import Unit, first_that_cannot_stand
 from groundwork.record import FIRST, entry_hash
-from groundwork.site import read_site, site_data
-from groundwork.stagebook import Slot
+from groundwork.schools import Slot
 from nivelum.crews.models import Crew, Person
 from nivelum.jobs.models import Entry, Job, Kind
 

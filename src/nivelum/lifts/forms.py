@@ -8,14 +8,14 @@ from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork import worked
-from groundwork.cone import ConeLogError, parse_log
+from groundwork import layerwork as worked
+from groundwork.base import STONE, catalogue
 from groundwork.laboratory import NotACurve, curve
-from groundwork.machines import Machine, MachineKind
-from groundwork.materials import STONE, catalogue
-from groundwork.measure import POUND_A_CUBIC_FOOT, MeasureError, Unit, in_system, parse_length
-from groundwork.surface import Point
-from groundwork.works import Works
+from groundwork.lifts import Works
+from groundwork.measures import POUND_A_CUBIC_FOOT, MeasureError, Unit, in_system, parse_length
+from groundwork.strength import ConeLogError, parse_log
+from groundwork.surfaces import Point
+from groundwork.tools import Machine, MachineKind
 from nivelum.jobs.fields import PhotoField, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
 

@@ -7,8 +7,8 @@ from django.utils.translation import gettext as _
 
 from groundwork.base import Role
 from groundwork.entries import machine as machine_of
-from groundwork.machines import Machine
-from groundwork.site import site_data
+from groundwork.job import site_data
+from groundwork.tools import Machine
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import Author, append, lock, snapshot

@@ -12,15 +12,13 @@ from django.utils.http import urlencode
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork import worked
+from groundwork import layerwork as worked
 from groundwork.assess import Assessment
 from groundwork.base import Role
 from groundwork.brief import ConeLog
-from groundwork.exposure import LIMIT, time_until
-from groundwork.lifts import Lift
-from groundwork.machines import MachineKind, Would
-from groundwork.measure import Unit
-from groundwork.works import Works
+from groundwork.lifts import Lift, Works
+from groundwork.measures import Unit
+from groundwork.tools import LIMIT, MachineKind, Would, time_until
 from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing

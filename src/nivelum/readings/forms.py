@@ -9,10 +9,9 @@ from django.utils.translation import gettext_lazy as _
 
 from groundwork import entries
 from groundwork.assess import Assessment
-from groundwork.bubble import Bubble, SpiritLevel
-from groundwork.kit import Instrument, Method
-from groundwork.measure import Measured, Unit, parse_bar, parse_signed
-from groundwork.references import HIGHEST_TIE, tied
+from groundwork.levels import HIGHEST_TIE, Bubble, SpiritLevel, tied
+from groundwork.measures import Measured, Unit, parse_bar, parse_signed
+from groundwork.tools import Instrument, Method
 from nivelum.jobs.fields import MeasuredField, between, layer_field, rod_field
 from nivelum.jobs.forms import EntryForm
 

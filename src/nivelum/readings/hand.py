@@ -8,8 +8,8 @@ from django.http import HttpRequest
 
 from groundwork.assess import Assessment
 from groundwork.entries import Anchor
-from groundwork.kit import Method
-from groundwork.references import Reference
+from groundwork.levels import Reference
+from groundwork.tools import Method
 from nivelum.crews.models import Crew, Tool
 from nivelum.jobs.access import Visit
 

@@ -7,14 +7,12 @@ from django.utils.translation import gettext
 
 from groundwork import entries
 from groundwork.assess import Assessment
-from groundwork.foretold import Foretold
-from groundwork.kit import Method
-from groundwork.measure import Unit
-from groundwork.misread import Suspicion
-from groundwork.references import LineOfSight
-from groundwork.shots import StationAnswer
-from groundwork.stations import neighbour
-from groundwork.verdict import Standing
+from groundwork.levels import LineOfSight
+from groundwork.measures import Unit
+from groundwork.plan import neighbour
+from groundwork.survey import StationAnswer
+from groundwork.tools import Method
+from groundwork.verdict import Foretold, Standing, Suspicion
 from nivelum.crews.policy import Verb
 from nivelum.drawing.glyphs import symbol
 from nivelum.drawing.plan import plan

@@ -8,10 +8,9 @@ from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.job import Job
-from groundwork.measure import MeasureError
-from groundwork.outline import place
-from groundwork.stations import lay
-from groundwork.surface import Point
+from groundwork.measures import MeasureError
+from groundwork.plan import lay, place
+from groundwork.surfaces import Point
 from groundwork.survey import Survey
 from groundwork.verdict import Standing
 

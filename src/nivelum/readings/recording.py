@@ -6,8 +6,7 @@ from django.urls import reverse
 from django.utils.translation import gettext
 from django.utils.translation import gettext as _
 
-from groundwork.answered import design_changed
-from groundwork.assess import Assessment
+from groundwork.assess import Assessment, design_changed
 from groundwork.entries import Entry as Value
 from groundwork.entries import FallCheck, Foresight, Reading
 from nivelum.jobs.access import Visit

@@ -12,10 +12,10 @@ from django.utils.translation import gettext as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.measure import Measured
+from groundwork.layerwork import Work
+from groundwork.measures import Measured
+from groundwork.observations import Witness
 from groundwork.stages import misnamed
-from groundwork.witnessed import Witness
-from groundwork.worked import Work
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry, Kind

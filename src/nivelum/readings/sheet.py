@@ -6,10 +6,10 @@ from typing import Any
 
 from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
-from groundwork.foretold import FAR, Foretold
-from groundwork.kit import Method
-from groundwork.measure import LONGEST_ROD, Unit, format_level
-from groundwork.references import LONGEST_DIP, Reference
+from groundwork.levels import LONGEST_DIP, Reference
+from groundwork.measures import LONGEST_ROD, Unit, format_level
+from groundwork.tools import Method
+from groundwork.verdict import FAR, Foretold
 from nivelum.crews.models import Tool
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.forms import known_points

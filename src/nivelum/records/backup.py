@@ -24,7 +24,7 @@ from django.core.files.storage import default_storage
 from django.db import connection, connections
 from django.utils import timezone
 
-from groundwork.exported import fault_between
+from groundwork.files import fault_between
 from groundwork.record import Head, first_fault, held_to, photo_fault, photos_named
 from nivelum.jobs.models import Entry
 from nivelum.records.aside import PLAIN, Unusable, looked_into, run

@@ -18,8 +18,8 @@ from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 from icalendar import Calendar, Event
 
-from groundwork.handover import Handover
 from groundwork.record import Head, photos_named
+from groundwork.stages import Handover
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.photos import file_of, kept

@@ -11,12 +11,11 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork.asbuilt import AsBuilt
-from groundwork.handover import Handover, handover
+from groundwork.built import AsBuilt
 from groundwork.job import Acceptance, SignOff
 from groundwork.record import Head
 from groundwork.schools import school
-from groundwork.stages import StageAnswer
+from groundwork.stages import Handover, StageAnswer, handover
 from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import View, surface_plan
 from nivelum.jobs.models import Entry, Job, Kind

@@ -13,12 +13,11 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork import worked as w
+from groundwork import layerwork as w
 from groundwork.entries import KINDS, entry_value
-from groundwork.measure import Unit, format_amount, format_mass, format_volume
-from groundwork.schools import schools
-from groundwork.stagebook import stagebook
-from groundwork.worked import Work
+from groundwork.layerwork import Work
+from groundwork.measures import Unit, format_amount, format_mass, format_volume
+from groundwork.schools import schools, stagebook
 from nivelum.jobs.models import Entry, Kind
 from nivelum.jobs.services import CLOCK_WRONG
 from nivelum.jobs.templatetags.measures import stacked, told

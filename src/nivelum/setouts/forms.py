@@ -8,9 +8,9 @@ from django.utils.translation import gettext_lazy as _
 
 from groundwork import entries
 from groundwork.assess import Assessment
-from groundwork.measure import Unit
-from groundwork.references import HIGHEST_TIE
-from groundwork.services import USUAL_LIFE
+from groundwork.levels import HIGHEST_TIE
+from groundwork.measures import Unit
+from groundwork.setout import USUAL_LIFE
 from nivelum.jobs.fields import between, layer_field, plan_field
 from nivelum.jobs.forms import EntryForm
 

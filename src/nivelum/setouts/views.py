@@ -9,8 +9,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from groundwork.assess import Assessment
-from groundwork.measure import format_place
-from groundwork.references import LineOfSight
+from groundwork.levels import LineOfSight
+from groundwork.measures import format_place
 from groundwork.setout import (
     Impossible,
     angle,

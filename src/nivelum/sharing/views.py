@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from groundwork.stagebook import Slot
+from groundwork.schools import Slot
 from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven, prove
 from nivelum.crews.policy import Verb, may

@@ -5,10 +5,9 @@ from typing import Any
 
 from django.template.loader import render_to_string
 
-from groundwork.assess import Assessment
+from groundwork.assess import Assessment, carrying
 from groundwork.base import SurfaceKey
-from groundwork.conditions import carrying
-from groundwork.worked import FabricLaid
+from groundwork.layerwork import FabricLaid
 from nivelum.jobs.models import Job
 
 Shown = dict[str, Any]

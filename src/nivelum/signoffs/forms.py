@@ -5,9 +5,9 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.measure import Unit
-from groundwork.stagebook import Slot
-from groundwork.witnessed import Gauged, Observed, Pictured, Seen
+from groundwork.measures import Unit
+from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.schools import Slot
 from nivelum.jobs.fields import PhotoField, layer_field
 from nivelum.jobs.forms import EntryForm
 

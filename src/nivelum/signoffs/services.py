@@ -8,8 +8,8 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from groundwork.findings import Finding
-from groundwork.stagebook import Slot
+from groundwork.measures import Finding
+from groundwork.schools import Slot
 from nivelum.crews.pins import prove
 from nivelum.crews.policy import TO_SIGN, Verb, require
 from nivelum.jobs.access import Visit

@@ -10,9 +10,9 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.findings import Finding
 from groundwork.job import Acceptance
-from groundwork.stagebook import Slot
+from groundwork.measures import Finding
+from groundwork.schools import Slot
 from groundwork.stages import StageAnswer
 from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven

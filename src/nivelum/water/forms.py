@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.measure import INCH, Unit
+from groundwork.measures import INCH, Unit
 
 AN_HOUR = 3600.0
 USUAL_RAIN, USUAL_MINUTES = 20.0, 60.0

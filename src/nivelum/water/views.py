@@ -10,13 +10,11 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from groundwork.asbuilt import AsBuilt
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.leastfix import Fix, NoFix, loads, loads_in_all, work
-from groundwork.measure import Unit
-from groundwork.ponding import Puddle
-from groundwork.tin import NoSurface
+from groundwork.built import AsBuilt, Fix, NoFix, loads, loads_in_all, work
+from groundwork.measures import Unit
+from groundwork.surfaces import NoSurface, Puddle
 from nivelum.crews.policy import Verb
 from nivelum.drawing.water import full_times, scene, shown_puddles, water_plan
 from nivelum.jobs.access import Visit, job_view

@@ -7,10 +7,9 @@ from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.adviser import advice, advise
 from groundwork.assess import overtaken
-from groundwork.completion import completed
 from groundwork.schools import School, school, schools
+from groundwork.soundness import advice, advise, completed
 from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.views.leaf import keep, leaf_screen, stage_keys, tried_on

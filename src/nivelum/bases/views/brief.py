@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
-from groundwork.proposal import first_facets
+from groundwork.soundness import first_facets
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.services import NotKept, first_design, start_job
 from nivelum.bases.sheet import SiteSheet

@@ -13,7 +13,7 @@ from django.utils.translation import gettext_lazy
 
 from groundwork.assess import Assessment, assess, overtaken
 from groundwork.job import Job
-from groundwork.stagebook import BRIEF
+from groundwork.schools import BRIEF
 from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.services import NotKept, Overtakes, revise

@@ -10,9 +10,8 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.base import SurfaceKey
-from groundwork.cut import Cut, across, cut
-from groundwork.job import Job
-from groundwork.surface import Point
+from groundwork.job import Cut, Job, across, cut
+from groundwork.surfaces import Point
 from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
 from nivelum.bases.views.leaf import Refusal, as_typed, keep, leaf_screen, tried_on

@@ -7,9 +7,9 @@ from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.bearing import ground_strength
-from groundwork.cone import layers as cone_layers
-from groundwork.cone import log_text
+from groundwork.soundness import ground_strength
+from groundwork.strength import layers as cone_layers
+from groundwork.strength import log_text
 from nivelum.bases.forms import ConeForm, TrafficForm
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen
 from nivelum.crews.policy import Verb

@@ -9,17 +9,16 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
-from groundwork import measure
+from groundwork import measures as measure
 from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Traffic
-from groundwork.fallcheck import FallAnswer, FallCall
-from groundwork.measure import Measured, Unit
-from groundwork.stagebook import Slot
+from groundwork.layerwork import Direction, Feel, GaugeTest, Moisture, Passed, Settling, Tamped, Work
+from groundwork.measures import Measured, Unit, Words
+from groundwork.schools import Slot
 from groundwork.stages import Gate, StageAnswer
+from groundwork.survey import FallAnswer, FallCall
 from groundwork.verdict import Standing
-from groundwork.words import Words
-from groundwork.worked import Direction, Feel, GaugeTest, Moisture, Passed, Settling, Tamped, Work
 from nivelum.drawing.glyphs import CSS, every_symbol, lone_glyph
 
 register = template.Library()

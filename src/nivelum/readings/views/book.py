@@ -4,7 +4,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from groundwork.booking import books
+from groundwork.files import books
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen

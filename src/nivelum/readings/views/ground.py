@@ -10,7 +10,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.entries import Reading
-from groundwork.misread import Suspicion
+from groundwork.verdict import Suspicion
 from nivelum.crews.models import Tool
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view

@@ -8,9 +8,9 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from groundwork.assess import Assessment
-from groundwork.cut import across
-from groundwork.measure import Unit
-from groundwork.tin import NoSurface
+from groundwork.job import across
+from groundwork.measures import Unit
+from groundwork.surfaces import NoSurface
 from nivelum.crews.policy import Verb
 from nivelum.drawing.surfacecut import surface_cut
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan

@@ -1,5 +1,5 @@
 // The verdict on what is being typed, before it is sent: from a table the core made and the server sent with the page.
-// Reads lengths as `groundwork.measure` does and compares; what it cannot read it leaves to the server. What the server
+// Reads lengths as `groundwork.measures` does and compares; what it cannot read it leaves to the server. What the server
 // answers is what stands.
 "use strict";
 

@@ -11,7 +11,7 @@ from scipy.optimize import linprog
 
 from groundwork.brief import FixedHeight, HeightKind
 from groundwork.falls import FallRange, plan_falls
-from groundwork.layout import to_gully
+from groundwork.plan import to_gully
 
 HEIGHTS, ROUNDS = 30, 5
 

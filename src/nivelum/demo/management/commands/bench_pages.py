@@ -21,11 +21,11 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
-from groundwork.machines import Machine, MachineKind
-from groundwork.measure import Unit, parse_rod
-from groundwork.surface import Facet
-from groundwork.surroundings import Feature
-from groundwork.worked import Direction, MachineBrought, Passed
+from groundwork.layerwork import Direction, MachineBrought, Passed
+from groundwork.measures import Unit, parse_rod
+from groundwork.plan import Feature
+from groundwork.surfaces import Facet
+from groundwork.tools import Machine, MachineKind
 from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
 from nivelum.exchange.services import import_job

@@ -9,9 +9,7 @@ import shapely
 from django.core.management.base import BaseCommand
 from scipy.spatial import Delaunay
 
-from groundwork.ponding import standing_water
-from groundwork.straightedge import straightedge
-from groundwork.tin import Floats, lay_mesh
+from groundwork.surfaces import Floats, lay_mesh, standing_water, straightedge
 
 SPACING = 2.0
 LIMIT = 0.010

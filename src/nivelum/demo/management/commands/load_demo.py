@@ -13,11 +13,11 @@ from django.db import transaction
 from django.utils import timezone
 
 from groundwork import entries
-from groundwork.jobfile import loads
-from groundwork.measure import Measured
-from groundwork.stagebook import BRIEF, EXCAVATION, SET_OUT
-from groundwork.witnessed import Observed, Seen
-from groundwork.worked import GaugeTest
+from groundwork.files import loads
+from groundwork.layerwork import GaugeTest
+from groundwork.measures import Measured
+from groundwork.observations import Observed, Seen
+from groundwork.schools import BRIEF, EXCAVATION, SET_OUT
 from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
 from nivelum.demo.walked import walk

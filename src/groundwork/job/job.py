@@ -1,0 +1,156 @@
+"""A job as plain values: the site, its base, and what was recorded on it, in the order it was recorded."""
+
+import math
+from dataclasses import dataclass, field
+from datetime import date
+from functools import cached_property
+from itertools import pairwise
+from typing import Any
+
+import shapely
+from shapely import LineString
+from shapely.geometry.polygon import orient
+
+from groundwork.base import BaseSpecification
+from groundwork.brief import Brief, ConeLog, ExistingGround, FixedHeight, HeightKind, Outlet, Soil, SpotLevel, Traffic
+from groundwork.entries import Entry
+from groundwork.measures import Unit
+from groundwork.plan import BuildingEdge, Feature, building_edges
+from groundwork.schools import Slot
+from groundwork.surfaces import DesignSurface, Facet, Point
+
+MOSTLY = 0.5
+"""A side that lies against a wall for more than this share of it is the wall's."""
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A point of known level to look back on."""
+
+    name: str
+    at: Point
+    level: float
+
+
+@dataclass(frozen=True)
+class SignOff:
+    """A stage signed, with the evidence frozen as it stood. `person` tells two signers apart; `slot` is whose
+    signature it is of those the stage wanted then, `slots`; it `joins` the first one on the same evidence; `on` is
+    the day, where it is known."""
+
+    id: str
+    stage: str
+    by: str
+    evidence: dict[str, Any]
+    person: str = ""
+    slot: Slot = Slot.LEAD
+    slots: tuple[Slot, ...] = (Slot.LEAD,)
+    joins: str = ""
+    on: date | None = None
+
+
+@dataclass(frozen=True)
+class Acceptance:
+    """A stop accepted in writing: `finding` says which one and how it stood, `role` in which right."""
+
+    id: str
+    stage: str
+    finding: str
+    by: str
+    role: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Withdrawal:
+    """A sign-off or an acceptance taken back; it stays in the record and no longer counts."""
+
+    id: str
+    withdraws: str
+    by: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Job:
+    """Everything an assessment needs. `sign_offs`, `acceptances` and `withdrawals` oldest first. `version` counts the
+    designs the record has held; `today` is the day it is judged on, where that matters and is known."""
+
+    name: str
+    unit: Unit
+    outline: tuple[Point, ...]
+    facets: tuple[Facet, ...]
+    specification: BaseSpecification
+    station_spacing: float
+    marks: tuple[Mark, ...] = ()
+    features: tuple[Feature, ...] = ()
+    brief: Brief = field(default_factory=lambda: Brief(Traffic.FOOT, Soil.CLAY))
+    heights: tuple[FixedHeight, ...] = ()
+    outlet: Outlet | None = None
+    spots: tuple[SpotLevel, ...] = ()
+    cone_logs: tuple[ConeLog, ...] = ()
+    entries: tuple[Entry, ...] = ()
+    sign_offs: tuple[SignOff, ...] = ()
+    acceptances: tuple[Acceptance, ...] = ()
+    withdrawals: tuple[Withdrawal, ...] = ()
+    version: int = 1
+    today: date | None = None
+
+    @cached_property
+    def area(self) -> shapely.Polygon:
+        return shapely.Polygon(self.outline)
+
+    @cached_property
+    def design(self) -> DesignSurface:
+        return DesignSurface(self.facets)
+
+    @cached_property
+    def ground(self) -> ExistingGround:
+        return ExistingGround(self.spots)
+
+    @cached_property
+    def ways_out(self) -> tuple[Feature, ...]:
+        """What stands along the area, and every drain of which only the level was given: where water may leave."""
+        named = tuple(
+            Feature("drain", height.name, (height.at,)) for height in self.heights if height.kind is HeightKind.DRAIN
+        )
+        return (*self.features, *named)
+
+    @cached_property
+    def walls(self) -> frozenset[int]:
+        """The outline's sides that lie against a building for most of their length: the base ends there."""
+        whole = Facet("", self.outline, self.outline[0], 0.0, 0.0, 0.0)
+        along = [LineString([e.start, e.end]) for e in building_edges((whole,), self.features)]
+        corners = (*self.outline, self.outline[0])
+        return frozenset(
+            n for n, side in enumerate(pairwise(corners))
+            if sum(line.intersection(LineString(side).buffer(0.01)).length for line in along)
+            > MOSTLY * LineString(side).length
+        )  # fmt: skip
+
+    @cached_property
+    def footprint(self) -> shapely.Polygon:
+        """What is dug and filled with stone: the area and the base's margin outside its free edges, square at
+        corners; none of it behind a wall."""
+        margin = self.specification.details.margin
+        wide = self.area.buffer(margin, join_style="mitre")
+        if not margin or not self.walls:
+            return wide
+        ring, walls = orient(self.area).exterior.coords, []
+        for start, end in pairwise(ring):
+            middle = (start[0] + end[0]) / 2, (start[1] + end[1]) / 2
+            sides = enumerate(pairwise((*self.outline, self.outline[0])))
+            if any(n in self.walls and LineString(side).dwithin(shapely.Point(middle), 1e-6) for n, side in sides):
+                length = math.dist(start, end)
+                on = (end[0] - start[0]) / length * 2 * margin, (end[1] - start[1]) / length * 2 * margin
+                first, last = (start[0] - on[0], start[1] - on[1]), (end[0] + on[0], end[1] + on[1])
+                out = on[1], -on[0]
+                walls.append(shapely.Polygon(
+                    [first, last, (last[0] + out[0], last[1] + out[1]), (first[0] + out[0], first[1] + out[1])]
+                ))  # fmt: skip
+        kept = wide.difference(shapely.union_all(walls)).union(self.area)
+        return kept if isinstance(kept, shapely.Polygon) else wide
+
+    @property
+    def building_edges(self) -> tuple[BuildingEdge, ...]:
+        return building_edges(self.facets, self.features, self.outline)

@@ -1,0 +1,76 @@
+"""What stands where, with no height? The outline, what surrounds it, stations, facets' pieces,
+patches, places to test."""
+
+from groundwork.plan.layout import (
+    LayoutError,
+    Piece,
+    as_drawn,
+    evenly_to_gully,
+    meeting_at,
+    one_plane,
+    to_gully,
+)
+from groundwork.plan.outline import (
+    FARTHEST,
+    LARGEST,
+    SMALLEST,
+    OutlineError,
+    checked,
+    from_coordinates,
+    from_sides,
+    line,
+    place,
+)
+from groundwork.plan.patch import (
+    Patch,
+    patches,
+)
+from groundwork.plan.sampling import (
+    draw,
+    how_many,
+)
+from groundwork.plan.stations import (
+    Station,
+    lay,
+    neighbour,
+)
+from groundwork.plan.surroundings import (
+    BESIDE,
+    FEWEST_PLACES,
+    BuildingEdge,
+    Feature,
+    along_side,
+    building_edges,
+)
+
+__all__ = [
+    "BESIDE",
+    "FARTHEST",
+    "FEWEST_PLACES",
+    "LARGEST",
+    "SMALLEST",
+    "BuildingEdge",
+    "Feature",
+    "LayoutError",
+    "OutlineError",
+    "Patch",
+    "Piece",
+    "Station",
+    "along_side",
+    "as_drawn",
+    "building_edges",
+    "checked",
+    "draw",
+    "evenly_to_gully",
+    "from_coordinates",
+    "from_sides",
+    "how_many",
+    "lay",
+    "line",
+    "meeting_at",
+    "neighbour",
+    "one_plane",
+    "patches",
+    "place",
+    "to_gully",
+]

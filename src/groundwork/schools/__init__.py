@@ -1,0 +1,41 @@
+"""How is such a base usually built? One data file a school, and the questions its stages ask."""
+
+from groundwork.schools.book import (
+    BRIEF,
+    EXCAVATION,
+    PROOF,
+    SET_OUT,
+    Ask,
+    Check,
+    Slot,
+    Stage,
+    rechecks,
+    stagebook,
+)
+from groundwork.schools.catalogue import (
+    Course,
+    Fabric,
+    School,
+    Water,
+    school,
+    schools,
+)
+
+__all__ = [
+    "BRIEF",
+    "EXCAVATION",
+    "PROOF",
+    "SET_OUT",
+    "Ask",
+    "Check",
+    "Course",
+    "Fabric",
+    "School",
+    "Slot",
+    "Stage",
+    "Water",
+    "rechecks",
+    "school",
+    "schools",
+    "stagebook",
+]

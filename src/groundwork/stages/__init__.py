@@ -1,0 +1,41 @@
+"""May we go on? The stages in their order, what each asks and waits for, who has signed; what is handed over."""
+
+from groundwork.stages.gates import (
+    Asked,
+    Checked,
+    Gate,
+    StageAnswer,
+    Step,
+    asked,
+    asked_findings,
+    checked_findings,
+    gate,
+    misnamed,
+    standing_signatures,
+    was_complete,
+)
+from groundwork.stages.handing_over import (
+    Handover,
+    handover,
+)
+from groundwork.stages.order import (
+    sequence,
+)
+
+__all__ = [
+    "Asked",
+    "Checked",
+    "Gate",
+    "Handover",
+    "StageAnswer",
+    "Step",
+    "asked",
+    "asked_findings",
+    "checked_findings",
+    "gate",
+    "handover",
+    "misnamed",
+    "sequence",
+    "standing_signatures",
+    "was_complete",
+]

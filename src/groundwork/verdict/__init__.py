@@ -1,0 +1,53 @@
+"""Is it good? A deviation against its limits with what it is sure to, before and after it is read."""
+
+from groundwork.verdict.foretelling import (
+    FAR,
+    Foretold,
+    Outcomes,
+    foretold,
+)
+from groundwork.verdict.judgement import (
+    COVERAGE,
+    FILL_LIFT,
+    SIMPLE,
+    STONE_WORK,
+    WORK,
+    Filling,
+    Judgement,
+    Shot,
+    Sight,
+    Standing,
+    judge,
+)
+from groundwork.verdict.misread import (
+    OTHER_SET_UP,
+    TYPED_TWICE,
+    Expectation,
+    Suspicion,
+    expectation,
+    suspect,
+)
+
+__all__ = [
+    "COVERAGE",
+    "FAR",
+    "FILL_LIFT",
+    "OTHER_SET_UP",
+    "SIMPLE",
+    "STONE_WORK",
+    "TYPED_TWICE",
+    "WORK",
+    "Expectation",
+    "Filling",
+    "Foretold",
+    "Judgement",
+    "Outcomes",
+    "Shot",
+    "Sight",
+    "Standing",
+    "Suspicion",
+    "expectation",
+    "foretold",
+    "judge",
+    "suspect",
+]

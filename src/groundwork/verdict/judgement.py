@@ -1,0 +1,301 @@
+"""Is this level good enough, and if not, what to do: guarded acceptance with the reading's uncertainty.
+
+In when |deviation| + U is within the limit, out when |deviation| − U is beyond it, else too close to call;
+U = 1.645 u, so that a wrong call is made at most one time in twenty (JCGM 106:2012, guarded acceptance).
+
+Whoever shoots again until it says good has so many chances to be told wrong. Each further shot therefore has half
+the risk of the one before it: however often a place is shot again, it is called wrongly at most one time in fourteen
+where its true level lies on the limit, and less often beyond it.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cache
+from itertools import combinations
+from statistics import NormalDist
+
+import numpy as np
+
+from groundwork.base import SurfaceKey, Tolerance
+from groundwork.measures import Words
+
+COVERAGE = 1.645
+"""U over u of one shot: its risk at the limit is one in twenty."""
+MOST_LOOKS = 12
+ROUNDING = 1e-9
+"""A level typed as its limit is on it, metres."""
+LEAST_SHOWN = 0.001
+"""The finest division a deviation is shown to, metres."""
+FILL_LIFT = 0.075
+"""The thickest over-dig filled in one lift (common practice, no published source)."""
+
+
+@cache
+def coverage(shots: int) -> float:
+    """U over u where a place was shot so often: the risk at the limit, halved with each shot after the first."""
+    if shots <= 1:
+        return COVERAGE
+    return NormalDist().inv_cdf(1 - 0.05 / 2 ** (min(shots, MOST_LOOKS) - 1))
+
+
+@dataclass(frozen=True)
+class Sight:
+    """One reading's level, with what is its own (`reading_u`) and what it shares with every other reading
+    from the same set-up at this place (`shared_u`); standard uncertainties in metres. `parts` is what of the shared
+    comes from each sight of the runs: set-ups that hang on the same sights err together."""
+
+    level: float
+    set_up: str
+    reading_u: float
+    shared_u: float
+    parts: tuple[tuple[str, float], ...] = ()
+
+
+def combine(sights: Sequence[Sight]) -> tuple[float, float]:
+    """Level and standard uncertainty of one place from several sights on unchanged ground.
+
+    Repeats from one set-up shrink only the reading's part; two set-ups of one run share what they hang on. The best
+    linear unbiased estimate of the set-ups' means by their covariance (generalised least squares: Aitken).
+    """
+    by_set_up: dict[str, list[Sight]] = defaultdict(list)
+    for each in sights:
+        by_set_up[each.set_up].append(each)
+    groups = list(by_set_up.values())
+    means = np.array([sum(s.level for s in group) / len(group) for group in groups])
+    own = [max(s.reading_u for s in g) ** 2 / len(g) + max(s.shared_u for s in g) ** 2 for g in groups]
+    if len(groups) == 1:
+        return float(means[0]), math.sqrt(own[0])
+    covariance = np.diag(own)
+    for (n, one), (k, other) in combinations(enumerate(groups), 2):
+        covariance[n, k] = covariance[k, n] = _shared(one[0].parts, other[0].parts)
+    weights = np.linalg.solve(covariance, np.ones(len(groups)))
+    return float(weights @ means / weights.sum()), float(1 / math.sqrt(weights.sum()))
+
+
+def _shared(one: tuple[tuple[str, float], ...], other: tuple[tuple[str, float], ...]) -> float:
+    """The covariance of two heights by what each sight of the runs adds to both; none where they are not of runs."""
+    known = dict(other)
+    return math.fsum(part * known.get(entry, 0.0) for entry, part in one)
+
+
+class Call(StrEnum):
+    GOOD = "good"
+    HIGH = "high"
+    LOW = "low"
+    TOO_CLOSE = "too close"
+
+
+SIMPLE = frozenset({SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED})
+"""Surfaces whose limits are as small as the tools are unsure: they are good up to the limit itself (JCGM 106:2012,
+simple acceptance), and out only where that is sure. Below them acceptance is guarded."""
+
+
+def call(deviation: float, uncertainty: float, tolerance: Tolerance, shots: int = 1, *, simple: bool = False) -> Call:
+    """The verdict on a deviation (positive above design) with standard uncertainty `uncertainty`, metres, from so
+    many shots; by `simple` acceptance, or guarded."""
+    guard = coverage(shots) * uncertainty
+    clear = -ROUNDING if simple else guard
+    if -tolerance.low + clear <= deviation <= tolerance.high - clear:
+        return Call.GOOD
+    if deviation - guard > tolerance.high:
+        return Call.HIGH
+    if deviation + guard < -tolerance.low:
+        return Call.LOW
+    return Call.TOO_CLOSE
+
+
+class Standing(StrEnum):
+    """Where a station stands after everything that happened at it."""
+
+    UNSHOT = "not shot"
+    UNKNOWN = "unknown"
+    GOOD = "good"
+    MADE_GOOD = "made good"
+    TOO_CLOSE = "too close"
+    DIG = "dig"
+    OVER_DUG = "over-dug"
+    FILLED = "filled"
+    UNEXPLAINED = "unexplained"
+    UNSOUND_FILL = "unsound fill"
+    HIGH = "high"
+    LOW = "low"
+
+    @property
+    def is_sound(self) -> bool:
+        return self in (Standing.GOOD, Standing.MADE_GOOD)
+
+
+PHRASES = {
+    "unshot": "not shot yet",
+    "unknown": "what it was read from no longer holds: shoot again",
+    "good": "good",
+    "near": "good, close to its limit",
+    "made_good": "good, made up with stone",
+    "again": "too close: shoot again",
+    "close": "too close after {shots} shots: ",
+    "dig": "dig {amount}",
+    "over_dug": "over-dug {amount}: fill with stone, compact",
+    "over_dug_lifts": "over-dug {amount}: fill with stone in {lifts} lifts, compact each",
+    "filled": "filled: shoot again",
+    "unexplained": "came up {amount}: say what filled it",
+    "soil": "soil in it: dig it out, fill with stone",
+    "thick": "filled too thick: take it out, fill in {lifts} lifts",
+}
+"""Every action's phrase."""
+
+
+SCREED_WORK = (
+    "screed off {amount}",
+    "low by {amount}: add and screed again, if the base under it is right",
+    "screed off {amount}",
+    "add {amount} and screed",
+)
+WORK: dict[SurfaceKey, tuple[str, str, str, str]] = {
+    SurfaceKey.FORMATION: (PHRASES["dig"], PHRASES["over_dug"], "dig {amount}", "fill {amount} with stone, compact"),
+    SurfaceKey.BOUND_BASE: (
+        "high by {amount}: grind it off, or cut out and recast",
+        "low by {amount}: cut out and recast, no thin skin",
+        "grind {amount}",
+        "ask the engineer",
+    ),
+    SurfaceKey.BEDDING: SCREED_WORK,
+    SurfaceKey.SCREED: SCREED_WORK,
+    SurfaceKey.FINISHED: (
+        "high by {amount}: lift, take bedding out, lay again",
+        "low by {amount}: lift, add bedding, lay again",
+        "lift and lower {amount}",
+        "lift and raise {amount}",
+    ),
+}
+"""What to do where a surface is high, low, and after two shots still too close above or below."""
+STONE_WORK = (
+    "take off {amount}, compact",
+    "add {amount} of stone, compact",
+    "take off {amount}",
+    "loosen, add {amount} of stone, compact",
+)
+SKIN = 0.040
+"""A thinner addition of stone does not knit: the top is loosened first (common practice, no published source)."""
+SKINNED = "low by {amount}: loosen the top, add stone, compact"
+
+
+@dataclass(frozen=True)
+class Shot:
+    """All sights on one place between two pieces of work on it; no sights where their set-up is struck out."""
+
+    sights: tuple[Sight, ...]
+
+
+@dataclass(frozen=True)
+class Filling:
+    """A logged fill at a station: crushed stone or not, compacted in so many lifts."""
+
+    stone: bool
+    lifts: int
+
+
+@dataclass(frozen=True)
+class Judgement:
+    standing: Standing
+    action: Words
+    level: float | None = None
+    deviation: float | None = None
+    uncertainty: float | None = None
+    shots: int = 0
+
+    @property
+    def guard(self) -> float:
+        """How far from a limit it has to be to be sure, metres; nothing where it was not shot."""
+        return coverage(self.shots) * (self.uncertainty or 0.0)
+
+    @property
+    def side(self) -> str:
+        """`above`, `below` or `at` design level; at, where the deviation is under half a millimetre."""
+        if self.deviation is None or abs(self.deviation) <= LEAST_SHOWN / 2:
+            return "at"
+        return "above" if self.deviation > 0 else "below"
+
+    @property
+    def wants_a_repeat(self) -> bool:
+        """Whether the next reading should be on the same ground: once; after that, trimming decides it."""
+        return self.standing is Standing.TOO_CLOSE and self.shots == 1
+
+
+def judge(
+    history: Sequence[Shot | Filling],
+    design: float,
+    tolerance: Tolerance,
+    kind: SurfaceKey = SurfaceKey.FORMATION,
+) -> Judgement:
+    """What a station's history comes to: `history` in the order it happened, `design` the level of the surface.
+
+    On the formation an over-dig stays in the account until stone is logged for it: a station that came up by
+    itself is not good, because what filled it is not known (soil as fill settles). On other surfaces it is the
+    last shot that counts.
+    """
+    over_dug: float | None = None
+    fills: list[Filling] = []
+    last: tuple[Call, float, float, float, int] | None = None
+    for event in history:
+        if isinstance(event, Filling):
+            fills.append(event)
+        elif event.sights:
+            level, u = combine(event.sights)
+            verdict = call(level - design, u, tolerance, len(event.sights), simple=kind in SIMPLE)
+            last = (verdict, level, level - design, u, len(event.sights))
+            if verdict is Call.LOW:
+                over_dug, fills = design - level, []
+    if not history:
+        return Judgement(Standing.UNSHOT, Words(PHRASES["unshot"]))
+    if isinstance(history[-1], Filling):
+        return Judgement(Standing.FILLED, Words(PHRASES["filled"]))
+    if not history[-1].sights or last is None:
+        return Judgement(Standing.UNKNOWN, Words(PHRASES["unknown"]))
+    verdict, level, deviation, u, shots = last
+    standing, action = _standing(kind, verdict, deviation, shots)
+    if standing is Standing.GOOD and call(deviation, u, tolerance, shots) is not Call.GOOD:
+        action = Words(PHRASES["near"])
+    if standing is Standing.GOOD and kind is SurfaceKey.FORMATION:
+        standing, action = _made_up(deviation, over_dug, fills)
+    return Judgement(standing, action, level, deviation, u, shots)
+
+
+def _standing(kind: SurfaceKey, verdict: Call, deviation: float, shots: int) -> tuple[Standing, Words]:
+    amount, dig = {"amount": abs(deviation)}, kind is SurfaceKey.FORMATION
+    high, low, trim, raise_ = WORK.get(kind, STONE_WORK)
+    if verdict is Call.TOO_CLOSE:
+        if shots == 1:
+            return Standing.TOO_CLOSE, Words(PHRASES["again"])
+        phrase = PHRASES["close"] + (trim if deviation > 0 else raise_)
+        return Standing.TOO_CLOSE, Words(phrase, amount, {"shots": shots})
+    if verdict is Call.HIGH:
+        return Standing.DIG if dig else Standing.HIGH, Words(high, amount)
+    if verdict is Call.GOOD:
+        return Standing.GOOD, Words(PHRASES["good"])
+    if not dig:
+        skin = kind not in WORK and -deviation < SKIN - 1e-9
+        return Standing.LOW, Words(SKINNED if skin else low, amount)
+    lifts = lifts_for(-deviation)
+    phrase = PHRASES["over_dug_lifts"] if lifts > 1 else low
+    return Standing.OVER_DUG, Words(phrase, amount, {"lifts": lifts} if lifts > 1 else {})
+
+
+def _made_up(deviation: float, over_dug: float | None, fills: Sequence[Filling]) -> tuple[Standing, Words]:
+    """A formation at its level, by what was put back on the way."""
+    if not all(fill.stone for fill in fills):
+        return Standing.UNSOUND_FILL, Words(PHRASES["soil"])
+    if over_dug is not None and not fills:
+        return Standing.UNEXPLAINED, Words(PHRASES["unexplained"], {"amount": over_dug + deviation})
+    if over_dug is not None and sum(fill.lifts for fill in fills) < (lifts := lifts_for(over_dug)):
+        return Standing.UNSOUND_FILL, Words(PHRASES["thick"], counts={"lifts": lifts})
+    if fills:
+        return Standing.MADE_GOOD, Words(PHRASES["made_good"])
+    return Standing.GOOD, Words(PHRASES["good"])
+
+
+def lifts_for(depth: float) -> int:
+    """Lifts in which an over-dig of `depth` is filled."""
+    return max(1, math.ceil(depth / FILL_LIFT - 1e-9))
