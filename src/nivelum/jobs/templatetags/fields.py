@@ -35,7 +35,7 @@ def typed(field: BoundField, label: str) -> SafeString:
     """A field one types into, under its label, with what is wrong beside it."""
     shown = field.value()
     return format_html(
-        '<label class="small grid gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}" autocomplete="off"'
+        '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}" autocomplete="off"'
         ' aria-describedby="wrong-{}"{}>{}</label>',
         label,
         field.id_for_label,
@@ -64,7 +64,7 @@ def chosen(field: BoundField, label: str) -> SafeString:
 def listed(field: BoundField, label: str, list_id: str) -> SafeString:
     """A field one types into, with a list of what there is to choose from."""
     return format_html(
-        '<label class="small grid gap-0.5">{}<input name="{}" list="{}" class="field low" value="{}"'
+        '<label class="small grid content-start gap-0.5">{}<input name="{}" list="{}" class="field low" value="{}"'
         ' autocomplete="off"{}>{}</label>',
         label,
         field.html_name,
