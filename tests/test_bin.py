@@ -11,6 +11,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+import zipfile
 from pathlib import Path
 
 import psycopg
@@ -224,3 +225,19 @@ def test_a_server_that_outlived_its_command_gives_its_port_back_and_asked_twice_
             running.terminate()
             running.wait(60)
         part("stop_server; stop_cluster var/postgres", checkout).wait(60)
+
+
+def test_the_craft_by_itself_is_a_package_with_its_command_and_its_data(tmp_path: Path) -> None:
+    for part_of in ("pyproject.toml", "README.md"):
+        shutil.copy(ROOT / part_of, tmp_path)
+    shutil.copytree(ROOT / "src/groundwork", tmp_path / "src/groundwork")
+    wheel = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "-w", str(tmp_path / "out"), str(tmp_path)]
+    subprocess.run(wheel, check=True, capture_output=True)
+    (built,) = (tmp_path / "out").glob("*.whl")
+    with zipfile.ZipFile(built) as archive:
+        names = set(archive.namelist())
+        commands = next(archive.read(name).decode() for name in names if name.endswith("entry_points.txt"))
+    wanted = {str(f.relative_to(ROOT / "src")) for f in (ROOT / "src/groundwork").rglob("*") if f.is_file()}
+    assert {name for name in wanted if "__pycache__" not in name} <= names
+    assert not [name for name in names if name.startswith("nivelum/")]
+    assert re.search(r"^nivelum *= *groundwork\.cli:main$", commands, re.M)
