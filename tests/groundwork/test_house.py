@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from groundwork.memo import remembered
+
 SOURCE = Path(__file__).parents[2] / "src"
 CORE = SOURCE / "groundwork"
 PACKAGES = sorted(folder.name for folder in CORE.iterdir() if (folder / "__init__.py").exists())
@@ -79,3 +81,30 @@ def test_no_package_and_no_module_is_too_long_to_look_around_in() -> None:
         assert sum(n for file, n in lines.items() if CORE / name in file.parents) <= LONGEST_PACKAGE, name
     long = {str(file.relative_to(CORE)) for file, n in lines.items() if n > LONGEST_MODULE}
     assert long <= LONGER.keys(), long
+
+
+class Asked:
+    def __init__(self) -> None:
+        self.times = []
+
+    @remembered
+    def answer(self, one: str, other: str = "b") -> str | None:
+        self.times.append((one, other))
+        if one == "wrong":
+            raise KeyError(one)
+        return None if one == "none" else one + other
+
+
+def test_what_is_remembered_is_worked_out_once_for_each_thing_asked_and_owner() -> None:
+    first, second = Asked(), Asked()
+    assert [first.answer("a"), first.answer("a", "b"), first.answer("a", "c"), first.answer("none")] == [
+        "ab", "ab", "ac", None]  # fmt: skip
+    assert first.answer("none") is None and first.times == [("a", "b"), ("a", "c"), ("none", "b")]
+    assert second.answer("a") == "ab" and second.times == [("a", "b")]
+    for _turn in range(2):
+        with pytest.raises(KeyError):
+            second.answer("wrong")
+    assert second.times[1:] == [("wrong", "b")] * 2
+    for given, named in (((), {}), (("a", "b", "c"), {}), (("a",), {"other": "b"})):
+        with pytest.raises(TypeError):
+            second.answer(*given, **named)

@@ -9,6 +9,7 @@ from groundwork.assess.conditions import CONDITIONS, PASSING, Condition, answer_
 from groundwork.assess.judged import Judged
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
 from groundwork.measures import Finding, Severity, Source, Words, finding_data
+from groundwork.memo import remembered
 from groundwork.observations import Gauged, Observed, Pictured
 from groundwork.record import entry_hash
 from groundwork.schools import EXCAVATION
@@ -46,11 +47,10 @@ class Assessment(Judged):
         """The stages of this job by key, in their order."""
         return sequence(self.job, self.case.school)
 
+    @remembered
     def stage(self, key: str) -> StageAnswer:
         """How a stage stands. Raises `KeyError` for a stage this job has not."""
-        if key not in self._stages:
-            self._stages[key] = self._stage(self.steps[key])
-        return self._stages[key]
+        return self._stage(self.steps[key])
 
     @cached_property
     def stage_line(self) -> tuple[StageAnswer, ...]:
@@ -93,28 +93,18 @@ class Assessment(Judged):
         """The stops of a stage that were accepted, by their identity."""
         return {a.finding: a for a in self.job.acceptances if a.stage == key and a.id not in self.withdrawn}
 
+    @remembered
     def evidence_of(self, key: str) -> dict[str, Any]:
         """What a stage is signed on, as JSON values. Raises `KeyError` for a stage this job has not."""
-        if key not in self._evidence:
-            self._evidence[key] = self._evidence_for(key)
-        return self._evidence[key]
+        return self._evidence_for(key)
 
     def evidence_hash(self, key: str) -> str:
         """What identifies a stage's evidence, on a signer's screen and in the record."""
         return entry_hash(self.evidence_of(key))
 
+    @remembered
     def _condition(self, key: str) -> Condition:
-        if key not in self._conditions:
-            self._conditions[key] = CONDITIONS[key](self)
-        return self._conditions[key]
-
-    @cached_property
-    def _stages(self) -> dict[str, StageAnswer]:
-        return {}
-
-    @cached_property
-    def _conditions(self) -> dict[str, Condition]:
-        return {}
+        return CONDITIONS[key](self)
 
     def _found(self, key: str) -> tuple[Finding, ...]:
         """Everything found on a stage but what it stands on."""
@@ -207,10 +197,6 @@ class Assessment(Judged):
                     "Do what else can be done, and come back.",
                     Source.PRACTICE,
                 )
-
-    @cached_property
-    def _evidence(self) -> dict[str, dict[str, Any]]:
-        return {}
 
     def _evidence_for(self, key: str) -> dict[str, Any]:
         accepted = self.accepted(key)

@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, TypeVar
 
 import numpy as np
@@ -33,6 +33,7 @@ from groundwork.job import Job, Mark
 from groundwork.levels import Closing, FromGround, Known, LineOfSight, Lost, MeterAt, Reference, Runs, StretchedString
 from groundwork.lifts import Lift, Works
 from groundwork.measures import Finding, Measured, Severity, Source, Words
+from groundwork.memo import remembered
 from groundwork.plan import Station, lay
 from groundwork.schools import school
 from groundwork.setout import Location, SetOut, location, margin_findings, service_findings, set_out_findings
@@ -190,24 +191,13 @@ class Judged:
             left_out |= {SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED}
         return tuple(surface for surface in of.levelled if surface.kind not in left_out)
 
+    @remembered
     def survey(self, surface: str = SurfaceKey.FORMATION) -> Survey:
         """A surface as shot. Raises `KeyError` where this base has no such surface."""
-        if surface not in self._surveys:
-            of = self.job.specification.surface(surface)
-            tolerance = self.job.specification.tolerance(of).in_trade(self.job.unit)
-            self._surveys[surface] = Survey(
-                of,
-                tolerance,
-                self.stations,
-                self._finished,
-                lambda s: self._history(s, surface),
-                self.job.design.level,
-            )
-        return self._surveys[surface]
-
-    @cached_property
-    def _surveys(self) -> dict[str, Survey]:
-        return {}
+        of = self.job.specification.surface(surface)
+        tolerance = self.job.specification.tolerance(of).in_trade(self.job.unit)
+        history = partial(self._history, surface=surface)
+        return Survey(of, tolerance, self.stations, self._finished, history, self.job.design.level)
 
     @property
     def ground(self) -> dict[str, StationAnswer]:
@@ -344,45 +334,29 @@ class Judged:
         places = {station.name: station.at for station in self.stations}
         return {key: fall_answer(check, places, self.job.design) for key, check in self.of_kind(FallCheck).items()}
 
+    @remembered
     def built(self, surface: str = SurfaceKey.FORMATION) -> AsBuilt | NoSurface:
         """A surface as built, or why nothing can be said of it. Raises `KeyError` where this base has none such."""
-        if surface not in self._built:
-            try:
-                self._built[surface] = as_built(self.job, self.survey(surface))
-            except NoSurface as reason:
-                self._built[surface] = reason
-        return self._built[surface]
+        try:
+            return as_built(self.job, self.survey(surface))
+        except NoSurface as reason:
+            return reason
 
+    @remembered
     def designed(self, surface: str) -> AsBuilt | NoSurface:
         """A surface as designed."""
-        if surface not in self._designed:
-            try:
-                self._designed[surface] = AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
-            except NoSurface as reason:
-                self._designed[surface] = reason
-        return self._designed[surface]
+        try:
+            return AsBuilt(self.job, self.job.specification.surface(surface), self.stations)
+        except NoSurface as reason:
+            return reason
 
+    @remembered
     def fix(self, surface: str) -> Fix | NoFix | None:
         """The least work that puts a surface right, or why there is none; None where nothing is known of it."""
-        if surface not in self._fixes:
-            built = self.built(surface)
-            asked = None if isinstance(built, NoSurface) else asked_of(built, self.survey(surface).tolerance)
-            self._fixes[surface] = (
-                None if asked is None or isinstance(built, NoSurface) else least_fix(built, asked, self.job.unit)
-            )
-        return self._fixes[surface]
-
-    @cached_property
-    def _built(self) -> dict[str, AsBuilt | NoSurface]:
-        return {}
-
-    @cached_property
-    def _designed(self) -> dict[str, AsBuilt | NoSurface]:
-        return {}
-
-    @cached_property
-    def _fixes(self) -> dict[str, Fix | NoFix | None]:
-        return {}
+        built = self.built(surface)
+        if isinstance(built, NoSurface):
+            return None
+        return least_fix(built, asked_of(built, self.survey(surface).tolerance), self.job.unit)
 
     @cached_property
     def laid(self) -> tuple[Laid, ...]:

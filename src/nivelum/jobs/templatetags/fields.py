@@ -35,8 +35,8 @@ def typed(field: BoundField, label: str) -> SafeString:
     """A field one types into, under its label, with what is wrong beside it."""
     shown = field.value()
     return format_html(
-        '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}" autocomplete="off"'
-        ' aria-describedby="wrong-{}"{}>{}</label>',
+        '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}"'
+        ' autocomplete="off" aria-describedby="wrong-{}"{}>{}</label>',
         label,
         field.id_for_label,
         field.html_name,
