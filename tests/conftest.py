@@ -44,6 +44,7 @@ DRAINED_PAD = PAD.replace(
 PASSWORD = "limestone"
 
 
+@pytest.hookimpl(tryfirst=True)  # before xdist reads the marks
 def pytest_collection_modifyitems(items) -> None:
     """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and
     the other asks the database: each has one of its own. The core's tests need neither: who is done first does more
