@@ -4,7 +4,6 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 
-from groundwork import verdict as misread
 from groundwork.base import LEAST_OF_BASE, Surface, SurfaceKey, Tolerance
 from groundwork.entries import Reading
 from groundwork.levels import LineOfSight, Reference
@@ -13,7 +12,18 @@ from groundwork.plan import Station
 from groundwork.surfaces import Point
 from groundwork.survey.dig import formation_findings
 from groundwork.survey.shots import StationAnswer, unshot_finding
-from groundwork.verdict import COVERAGE, SIMPLE, Filling, Shot, Standing, Suspicion, judge
+from groundwork.verdict import (
+    COVERAGE,
+    SIMPLE,
+    Expectation,
+    Filling,
+    Shot,
+    Standing,
+    Suspicion,
+    expectation,
+    judge,
+    suspect,
+)
 
 LEAST_SPREAD = 0.0025
 """Shots of the same ground differ by no less than this before one is doubted, metres a standard deviation."""
@@ -112,7 +122,7 @@ class Survey:
             fits, spread = target + upward * expected.deviation, expected.spread
         at = reference.set_up.at if isinstance(reference, LineOfSight) else None
         sight = math.dist(at, spot) if at else None
-        return misread.suspect(typed.raw, typed.metres, fits, spread, unit, sight, others)
+        return suspect(typed.raw, typed.metres, fits, spread, unit, sight, others)
 
     @staticmethod
     def _reads_down(reference: Reference, spot: Point) -> bool:
@@ -120,14 +130,14 @@ class Survey:
         low, high = reference.target(spot, 0.0), reference.target(spot, 1.0)
         return low is not None and high is not None and high < low
 
-    def _expectation(self, station: str) -> misread.Expectation:
+    def _expectation(self, station: str) -> Expectation:
         known = [
             (a.station.at, a.judgement.deviation)
             for name, a in self.answers.items()
             if name != station and a.judgement.deviation is not None
         ]
         roughness = (self.tolerance.high + self.tolerance.low) / 4
-        return misread.expectation(
+        return expectation(
             self.answers[station].station.at, [at for at, _d in known], [d for _at, d in known], roughness
         )
 

@@ -8,7 +8,7 @@ from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from groundwork import layerwork as worked
+from groundwork import layerwork
 from groundwork.base import STONE, catalogue
 from groundwork.laboratory import NotACurve, curve
 from groundwork.lifts import Works
@@ -28,10 +28,10 @@ MACHINE_WORDS = {
     MachineKind.HAND: gettext_lazy("hand tamper"),
 }
 CURE_WORDS = {
-    worked.CureKind.STONE: gettext_lazy("dug out, stone in lifts"),
-    worked.CureKind.FABRIC_AND_STONE: gettext_lazy("dug out, fabric, stone in lifts"),
-    worked.CureKind.LIME: gettext_lazy("lime mixed in"),
-    worked.CureKind.CEMENT: gettext_lazy("cement mixed in"),
+    layerwork.CureKind.STONE: gettext_lazy("dug out, stone in lifts"),
+    layerwork.CureKind.FABRIC_AND_STONE: gettext_lazy("dug out, fabric, stone in lifts"),
+    layerwork.CureKind.LIME: gettext_lazy("lime mixed in"),
+    layerwork.CureKind.CEMENT: gettext_lazy("cement mixed in"),
 }
 
 
@@ -122,8 +122,8 @@ class MachineForm(WorkForm):
                 self.add_error(field, str(error))
         return data
 
-    def value(self) -> worked.MachineBrought:
-        return worked.MachineBrought(self.own[0], self.cleaned_data["machine"])
+    def value(self) -> layerwork.MachineBrought:
+        return layerwork.MachineBrought(self.own[0], self.cleaned_data["machine"])
 
 
 class AgainForm(WorkForm):
@@ -138,8 +138,8 @@ class AgainForm(WorkForm):
     def more(self) -> None:
         self.fields["again"] = forms.ChoiceField(choices=[(str(n), m.name) for n, m in enumerate(self.known)])
 
-    def value(self) -> worked.MachineBrought:
-        return worked.MachineBrought(self.own[0], self.known[int(self.cleaned_data["again"])])
+    def value(self) -> layerwork.MachineBrought:
+        return layerwork.MachineBrought(self.own[0], self.known[int(self.cleaned_data["again"])])
 
 
 class SpreadForm(WorkForm):
@@ -147,12 +147,12 @@ class SpreadForm(WorkForm):
         self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["thickness"] = layer_field(self.unit, label=_("Thick, loose"))
 
-    def value(self) -> worked.Spread:
-        return worked.Spread(*self.own, self.cleaned_data["station"], self.cleaned_data["thickness"])
+    def value(self) -> layerwork.Spread:
+        return layerwork.Spread(*self.own, self.cleaned_data["station"], self.cleaned_data["thickness"])
 
 
 class MoistureForm(WorkForm):
-    feel = forms.ChoiceField(choices=[("", "")] + [(f.value, f.value) for f in worked.Feel], required=False)
+    feel = forms.ChoiceField(choices=[("", "")] + [(f.value, f.value) for f in layerwork.Feel], required=False)
     share = percent(required=False)
 
     def clean(self) -> dict[str, Any]:
@@ -161,34 +161,34 @@ class MoistureForm(WorkForm):
             self.add_error("share", _("Squeeze it, or give the percentage."))
         return data
 
-    def value(self) -> worked.Moisture:
+    def value(self) -> layerwork.Moisture:
         feel = self.cleaned_data["feel"]
-        return worked.Moisture(*self.own, worked.Feel(feel) if feel else None, self.cleaned_data["share"])
+        return layerwork.Moisture(*self.own, layerwork.Feel(feel) if feel else None, self.cleaned_data["share"])
 
 
 class PassForm(WorkForm):
     machine = forms.CharField(max_length=40)
-    direction = forms.ChoiceField(choices=[(d.value, d.value) for d in worked.Direction])
+    direction = forms.ChoiceField(choices=[(d.value, d.value) for d in layerwork.Direction])
     patch = forms.CharField(max_length=4, required=False)
 
-    def value(self) -> worked.Passed:
+    def value(self) -> layerwork.Passed:
         data = self.cleaned_data
-        return worked.Passed(*self.own, data["machine"], worked.Direction(data["direction"]), data["patch"])
+        return layerwork.Passed(*self.own, data["machine"], layerwork.Direction(data["direction"]), data["patch"])
 
 
 class TampedForm(WorkForm):
     side = forms.IntegerField(min_value=0, max_value=500)
 
-    def value(self) -> worked.Tamped:
-        return worked.Tamped(*self.own, self.cleaned_data["side"])
+    def value(self) -> layerwork.Tamped:
+        return layerwork.Tamped(*self.own, self.cleaned_data["side"])
 
 
 class ScarifiedForm(WorkForm):
     def more(self) -> None:
         self.fields["depth"] = layer_field(self.unit, label=_("Loosened, deep"))
 
-    def value(self) -> worked.Scarified:
-        return worked.Scarified(*self.own, self.cleaned_data["depth"])
+    def value(self) -> layerwork.Scarified:
+        return layerwork.Scarified(*self.own, self.cleaned_data["depth"])
 
 
 class ToppedUpForm(WorkForm):
@@ -198,9 +198,9 @@ class ToppedUpForm(WorkForm):
         self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["thickness"] = layer_field(self.unit, label=_("Skin added"))
 
-    def value(self) -> worked.ToppedUp:
+    def value(self) -> layerwork.ToppedUp:
         data = self.cleaned_data
-        return worked.ToppedUp(*self.own, data["station"], data["thickness"], data["scarified"])
+        return layerwork.ToppedUp(*self.own, data["station"], data["thickness"], data["scarified"])
 
 
 class SettlingForm(WorkForm):
@@ -210,16 +210,16 @@ class SettlingForm(WorkForm):
         self.fields["station"] = forms.CharField(max_length=10, label=_("Station"))
         self.fields["before"], self.fields["after"] = rod_field(self.unit), rod_field(self.unit)
 
-    def value(self) -> worked.Settling:
+    def value(self) -> layerwork.Settling:
         data = self.cleaned_data
-        return worked.Settling(*self.own, data["station"], data["after_passes"], data["before"], data["after"])
+        return layerwork.Settling(*self.own, data["station"], data["after_passes"], data["before"], data["after"])
 
 
 class WeatherForm(WorkForm):
     words = forms.CharField(max_length=200, label=gettext_lazy("Weather"))
 
-    def value(self) -> worked.Weather:
-        return worked.Weather(*self.own, self.cleaned_data["words"])
+    def value(self) -> layerwork.Weather:
+        return layerwork.Weather(*self.own, self.cleaned_data["words"])
 
 
 class LaboratoryForm(WorkForm):
@@ -260,10 +260,12 @@ class LaboratoryForm(WorkForm):
                 self.add_error("points", str(error))
         return data
 
-    def value(self) -> worked.LaboratoryTest:
+    def value(self) -> layerwork.LaboratoryTest:
         data = self.cleaned_data
         moistures, densities = zip(*data["points"], strict=True)
-        return worked.LaboratoryTest(self.own[0], data["material"], moistures, densities, data["gravity"], data["by"])
+        return layerwork.LaboratoryTest(
+            self.own[0], data["material"], moistures, densities, data["gravity"], data["by"]
+        )
 
 
 class PlacedForm(WorkForm):
@@ -299,9 +301,9 @@ class GaugeForm(PlacedForm):
     def more(self) -> None:
         self.fields["wet"] = density(self.unit)
 
-    def value(self) -> worked.GaugeTest:
+    def value(self) -> layerwork.GaugeTest:
         data = self.cleaned_data
-        return worked.GaugeTest(*self.here, data["wet"], data["moisture"], data["oversize"] or 0.0)
+        return layerwork.GaugeTest(*self.here, data["wet"], data["moisture"], data["oversize"] or 0.0)
 
 
 class SandForm(PlacedForm):
@@ -319,9 +321,9 @@ class SandForm(PlacedForm):
             self.add_error("used", _("More sand is used than stays in the cone."))
         return data
 
-    def value(self) -> worked.SandTest:
+    def value(self) -> layerwork.SandTest:
         data = self.cleaned_data
-        return worked.SandTest(
+        return layerwork.SandTest(
             *self.here,
             data["used"],
             data["cone"],
@@ -335,17 +337,17 @@ class SandForm(PlacedForm):
 class WeightForm(PlacedForm):
     one, two, three = (AmountField(0.001, 0.01, 30) for _n in range(3))
 
-    def value(self) -> worked.WeightTest:
+    def value(self) -> layerwork.WeightTest:
         data = self.cleaned_data
-        return worked.WeightTest(*self.here, (data["one"], data["two"], data["three"]))
+        return layerwork.WeightTest(*self.here, (data["one"], data["two"], data["three"]))
 
 
 class SpikeForm(PlacedForm):
     def more(self) -> None:
         self.fields["sank"] = layer_field(self.unit)
 
-    def value(self) -> worked.SpikeTest:
-        return worked.SpikeTest(*self.here, self.cleaned_data["sank"])
+    def value(self) -> layerwork.SpikeTest:
+        return layerwork.SpikeTest(*self.here, self.cleaned_data["sank"])
 
 
 class ConeForm(PlacedForm):
@@ -357,9 +359,9 @@ class ConeForm(PlacedForm):
         except ConeLogError as error:
             raise ValidationError(str(error)) from error
 
-    def value(self) -> worked.ConeTest:
+    def value(self) -> layerwork.ConeTest:
         log = self.cleaned_data["log"]
-        return worked.ConeTest(*self.here, log.blows, log.depths)
+        return layerwork.ConeTest(*self.here, log.blows, log.depths)
 
 
 class ProofRollForm(PlacedForm):
@@ -369,9 +371,9 @@ class ProofRollForm(PlacedForm):
     def more(self) -> None:
         self.fields["rut"] = layer_field(self.unit)
 
-    def value(self) -> worked.ProofRoll:
+    def value(self) -> layerwork.ProofRoll:
         data = self.cleaned_data
-        return worked.ProofRoll(*self.here, data["vehicle"], data["rut"], data["pumps"])
+        return layerwork.ProofRoll(*self.here, data["vehicle"], data["rut"], data["pumps"])
 
 
 class SoftSpotForm(WorkForm):
@@ -393,9 +395,9 @@ class SoftSpotForm(WorkForm):
             raise ValidationError(_("Three corners at least, or two opposite ones of a rectangle."))
         return found
 
-    def value(self) -> worked.SoftSpot:
+    def value(self) -> layerwork.SoftSpot:
         data = self.cleaned_data
-        return worked.SoftSpot(self.own[0], data["name"], data["corners"], data["depth"])
+        return layerwork.SoftSpot(self.own[0], data["name"], data["corners"], data["depth"])
 
 
 class CuredForm(WorkForm):
@@ -411,15 +413,15 @@ class CuredForm(WorkForm):
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
-        binder = data.get("how") in (worked.CureKind.LIME, worked.CureKind.CEMENT)
+        binder = data.get("how") in (layerwork.CureKind.LIME, layerwork.CureKind.CEMENT)
         if binder and not data.get("dose"):
             self.add_error("dose", _("How much was mixed in?"))
         return data
 
-    def value(self) -> worked.Cured:
+    def value(self) -> layerwork.Cured:
         data = self.cleaned_data
-        how = worked.CureKind(data["how"])
-        return worked.Cured(self.own[0], data["spot"], how, data["on"], data["lifts"], data["dose"] or 0.0)
+        how = layerwork.CureKind(data["how"])
+        return layerwork.Cured(self.own[0], data["spot"], how, data["on"], data["lifts"], data["dose"] or 0.0)
 
 
 class FabricForm(WorkForm):
@@ -429,9 +431,9 @@ class FabricForm(WorkForm):
         self.fields["overlap"] = layer_field(self.unit, label=_("Least overlap"))
         self.fields["up_sides"] = layer_field(self.unit, label=_("Turned up the sides"))
 
-    def value(self) -> worked.FabricLaid:
+    def value(self) -> layerwork.FabricLaid:
         data = self.cleaned_data
-        return worked.FabricLaid(*self.own, data["overlap"], data["with_the_flow"], data["up_sides"])
+        return layerwork.FabricLaid(*self.own, data["overlap"], data["with_the_flow"], data["up_sides"])
 
 
 class DeliveredForm(WorkForm):
@@ -447,10 +449,10 @@ class DeliveredForm(WorkForm):
         name = _("Tonnes") if self.unit.is_metric else _("Tons")
         self.fields["mass"] = AmountField(factor, 0.001, 100, label=name)
 
-    def value(self) -> worked.Delivered:
+    def value(self) -> layerwork.Delivered:
         data = self.cleaned_data
         photo = data["photo"].hash if data["photo"] else ""
-        return worked.Delivered(self.own[0], data["ticket"], data["material"], data["mass"], data["note"], photo)
+        return layerwork.Delivered(self.own[0], data["ticket"], data["material"], data["mass"], data["note"], photo)
 
 
 class PouredForm(WorkForm):
@@ -464,10 +466,10 @@ class PouredForm(WorkForm):
         self.fields["degrees"] = AmountField(1, -40, 140, label=_("Air, °C") if self.unit.is_metric else _("Air, °F"))
         self.fields["deflection"] = layer_field(self.unit, label=_("Ground gave under the truck"))
 
-    def value(self) -> worked.Poured:
+    def value(self) -> layerwork.Poured:
         data = self.cleaned_data
         celsius = data["degrees"] if self.unit.is_metric else (data["degrees"] - 32) / 1.8
-        return worked.Poured(self.own[0], data["on"], data["volume"], celsius, data["deflection"], data["ticket"])
+        return layerwork.Poured(self.own[0], data["on"], data["volume"], celsius, data["deflection"], data["ticket"])
 
 
 class CompetentForm(WorkForm):
@@ -479,9 +481,9 @@ class CompetentForm(WorkForm):
     )
     words = forms.CharField(max_length=400, widget=forms.Textarea, label=gettext_lazy("What they said"))
 
-    def value(self) -> worked.Competent:
+    def value(self) -> layerwork.Competent:
         data = self.cleaned_data
-        return worked.Competent(self.own[0], data["by"], data["role"], data["words"])
+        return layerwork.Competent(self.own[0], data["by"], data["role"], data["words"])
 
 
 FORMS: dict[str, type[WorkForm]] = {

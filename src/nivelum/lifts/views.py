@@ -12,7 +12,7 @@ from django.utils.http import urlencode
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork import layerwork as worked
+from groundwork import layerwork
 from groundwork.assess import Assessment
 from groundwork.base import Role
 from groundwork.brief import ConeLog
@@ -47,7 +47,7 @@ FIRST_FIELD = {"machine": "name", "moisture": "share", "pass": "machine", "labor
 class Told:
     """Something recorded on a lift, as the list shows it."""
 
-    entry: worked.Work
+    entry: layerwork.Work
     made: Made
     may_strike: bool
 
@@ -230,7 +230,7 @@ def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dic
     patch = patch if patch in works.names.patches else ""
     machines = works.machines
     wanted = asked.get("machine", "")
-    last = next((e.machine for e in reversed(chosen.work) if isinstance(e, worked.Passed)), "")
+    last = next((e.machine for e in reversed(chosen.work) if isinstance(e, layerwork.Passed)), "")
     machine_id = next((m for m in (wanted, last, *reversed(machines)) if m in machines), "")
     machine = machines.get(machine_id)
     here = [each for each in chosen.coverage if patch in ("", each.patch.name)]
@@ -308,9 +308,9 @@ def _tests_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
         "cones": [
             (test.place, cone_drawing(ConeLog(test.place, test.blows, test.depths, test.soil), visit.job.crew.unit))
             for test in chosen.tests
-            if isinstance(test, worked.ConeTest)
+            if isinstance(test, layerwork.ConeTest)
         ],
-        "told": [t for t in _told(visit, shot, chosen) if isinstance(t.entry, worked.PlacedTest)],
+        "told": [t for t in _told(visit, shot, chosen) if isinstance(t.entry, layerwork.PlacedTest)],
         "plan": lift_plan(shot.assessment, chosen, visit.job.crew.unit, ""),
     }
 
@@ -341,8 +341,8 @@ def _ground_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
         "today": shot.assessment.job.today,
         "lift": formation,
         "surface": shot.assessment.job.specification.surface(formation.key),
-        "laid": [e for e in works.work if isinstance(e, worked.FabricLaid)],
-        "competent": [e for e in works.work if isinstance(e, worked.Competent)],
+        "laid": [e for e in works.work if isinstance(e, layerwork.FabricLaid)],
+        "competent": [e for e in works.work if isinstance(e, layerwork.Competent)],
     }
 
 
@@ -365,7 +365,7 @@ def _deliveries_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
     context, shot = _screen(request, visit, "deliveries", ("delivered",))
     works: Works = context["works"]
     tickets = [(e, shot.made[e.id], may_strike(visit, shot.made[e.id].by_id))
-               for e in reversed(works.work) if isinstance(e, worked.Delivered)]  # fmt: skip
+               for e in reversed(works.work) if isinstance(e, layerwork.Delivered)]  # fmt: skip
     return context | {"tickets": tickets, "tallies": works.tallies, "findings": works.delivery_findings}
 
 
