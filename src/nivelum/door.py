@@ -9,9 +9,10 @@ import tempfile
 from collections import Counter
 from collections.abc import AsyncIterator, Awaitable, Callable, MutableMapping
 from contextlib import asynccontextmanager, nullcontext
-from http.cookies import SimpleCookie
 from typing import IO, Any
 from weakref import WeakKeyDictionary
+
+from django.http import parse_cookie
 
 Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
@@ -198,8 +199,7 @@ async def _stream(room: _Room, scope: Scope) -> AsyncIterator[None]:
 
 def _sign_in(scope: Scope) -> str:
     """What the cookie says of who is signed in; nothing where it does not."""
-    named = SimpleCookie(dict(scope["headers"]).get(b"cookie", b"").decode("latin-1")).get("sessionid")
-    return named.value if named else ""
+    return parse_cookie(dict(scope["headers"]).get(b"cookie", b"").decode("latin-1")).get("sessionid", "")
 
 
 async def _refuse(scope: Scope, send: Send, refused: Refused) -> None:

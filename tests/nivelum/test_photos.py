@@ -13,6 +13,7 @@ from PIL import Image
 from tests.conftest import World, make_world
 
 from nivelum.jobs.models import Entry
+from nivelum.jobs.photos import Photo, keeping
 
 ORIENTATION, GPS = 0x0112, 0x8825
 
@@ -131,6 +132,18 @@ def test_no_photo_is_kept_for_an_entry_that_was_refused(world: World, photos) ->
     second = data | {"photo": SimpleUploadedFile("b.jpg", picture(size=(300, 200)), "image/jpeg")}
     assert client.post(where, second).status_code == 422  # the same name for another thing
     assert len(list(photos.rglob("*.*"))) == 1
+
+
+def test_a_photo_sent_twice_at_once_stays_though_one_of_the_two_is_refused(world: World, photos) -> None:
+    photo = Photo(picture())
+    with pytest.raises(ValueError, match="refused"), keeping(world.job, photo), keeping(world.job, photo):
+        (file,) = photos.rglob("*.jpg")
+        file.unlink()  # as the other's refusal does
+        raise ValueError("refused")
+    assert not list(photos.rglob("*.*"))
+    with keeping(world.job, photo), keeping(world.job, photo):
+        next(photos.rglob("*.jpg")).unlink()
+    assert [each.read_bytes() for each in photos.rglob("*.*")] == [photo.content]
 
 
 def test_a_photo_is_asked_for_anew_each_time_and_not_sent_again(world: World) -> None:

@@ -65,21 +65,28 @@ def keeping(job: Job, photo: Photo | None) -> Iterator[None]:
         yield
         return
     file = _file(job, photo.hash)
-    if _is(file, photo.hash):
+    ours = not _is(file, photo.hash)
+    try:
+        # On the disk before the entry is written: nobody who writes to the job waits for a disk meanwhile.
+        if ours:
+            _put(file, photo.content)
         yield
-        return
+    except BaseException:
+        if ours and not Entry.objects.filter(job=job, body__photo=photo.hash).exists():
+            file.unlink(missing_ok=True)
+        raise
+    if not file.exists():  # the same photo was sent twice at once, and the other refused
+        _put(file, photo.content)
+
+
+def _put(file: Path, content: bytes) -> None:
+    """A file under its name, whole or not at all, through a power cut too."""
     file.parent.mkdir(parents=True, exist_ok=True)
     half = file.with_name(f".{uuid.uuid4().hex}")
     try:
-        # On the disk before the entry is written: nobody who writes to the job waits for a disk meanwhile.
-        _write(half, photo.content)
+        _write(half, content)
         half.replace(file)
         _sync(file.parent)
-        yield
-    except BaseException:
-        if not Entry.objects.filter(job=job, body__photo=photo.hash).exists():
-            file.unlink(missing_ok=True)
-        raise
     finally:
         half.unlink(missing_ok=True)
 
