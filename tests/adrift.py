@@ -218,7 +218,7 @@ def reordered(world) -> bool:
     batch: list[tuple[str, dict[str, str]]] = [
         (f"{base}set-up/", {"entry_id": set_up, "mark": "sill", "backsight": "1300", "station": "A1"})
     ]
-    for n, station in enumerate(assessment.ground):
+    for n, station in enumerate(assessment.surveys.ground):
         name, typed = str(uuid.uuid4()), f"{1500 + n}"
         fields = {"entry_id": name, "station": station, "set_up": set_up, "reading": typed, "sure": typed}
         batch.append((f"{base}readings/", fields))

@@ -111,9 +111,9 @@ class World:
         from groundwork.measures import parse_rod
 
         assessment = self.assessment()
-        typed = f"{assessment.target(station, surface) - high_mm / 1000:.4f}"
+        typed = f"{assessment.targets.at(station, surface) - high_mm / 1000:.4f}"
         reading = parse_rod(typed, Unit.METRES)
-        entry = Reading(str(uuid.uuid4()), station, assessment.set_up.id, reading, surface=surface)
+        entry = Reading(str(uuid.uuid4()), station, assessment.levels.set_up.id, reading, surface=surface)
         return self.record(entry, role)
 
     def square(self) -> None:
@@ -123,7 +123,7 @@ class World:
         from groundwork.entries import PegDistance, ServicesLocated
         from groundwork.measures import Measured
 
-        pegs = self.assessment().set_out
+        pegs = self.assessment().setting_out.pegs
         lengths = ((start, end, pegs.planned(start, end)) for start, end in pegs.still_to_tape)
         self.write(
             [
@@ -157,7 +157,7 @@ class World:
         from nivelum.signoffs.services import sign_stage
 
         self.look(stage)
-        seen = self.assessment().evidence_hash(stage)
+        seen = self.assessment().stages.evidence_hash(stage)
         return sign_stage(self.visit(role), stage, seen, uuid.uuid4(), Author(self.people[role]), Slot(slot))
 
     def shoot_all(self) -> None:
@@ -167,8 +167,12 @@ class World:
 
         self.set_up()
         assessment = self.assessment()
-        typed = {s.name: parse_rod(f"{assessment.target(s.name):.4f}", Unit.METRES) for s in assessment.stations}
-        self.write(Reading(str(uuid.uuid4()), name, assessment.set_up.id, read) for name, read in typed.items())
+        typed = {
+            s.name: parse_rod(f"{assessment.targets.at(s.name):.4f}", Unit.METRES) for s in assessment.job.stations
+        }
+        self.write(
+            Reading(str(uuid.uuid4()), name, assessment.levels.set_up.id, read) for name, read in typed.items()
+        )
         self.look("excavation")
 
 

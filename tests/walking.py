@@ -30,12 +30,12 @@ def mm(value: float) -> Measured:
 
 def looked(assessment: Assessment, stage: str) -> Iterator[e.Entry]:
     """Everything a stage asks looked at and right, its photos taken, its checks measured in the middle."""
-    for asked in assessment.asked(stage):
+    for asked in assessment.stages.asked(stage):
         if asked.answer is None and asked.ask.photo:
             yield Pictured(name(), stage, PHOTO, "as it lies", asked.ask.key)
         elif asked.answer is None:
             yield Observed(name(), stage, asked.ask.key, Seen.YES)
-    for checked in assessment.checked(stage):
+    for checked in assessment.stages.checked(stage):
         low, high = checked.least, checked.most
         middle = (low + high) / 2 if low is not None and high is not None else low if high is None else high
         for n in range(checked.wanted):
@@ -45,17 +45,17 @@ def looked(assessment: Assessment, stage: str) -> Iterator[e.Entry]:
 def shot(assessment: Assessment, surface: str) -> Iterator[e.Entry]:
     """A surface shot at design at every station, from a set-up of its own that is closed."""
     mark = assessment.job.marks[0]
-    height = max(mark.level, *(a.finished for a in assessment.ground.values())) + 1.3
+    height = max(mark.level, *(a.finished for a in assessment.surveys.ground.values())) + 1.3
     set_up = e.SetUp(name(), mark.name, mm((height - mark.level) * 1000), at=(3.0, -3.0))
     yield set_up
-    for answer in assessment.survey(surface).answers.values():
+    for answer in assessment.surveys.of(surface).answers.values():
         yield e.Reading(name(), answer.station.name, set_up.id, mm((height - answer.design) * 1000), surface=surface)
     yield e.Foresight(name(), set_up.id, mark.name, set_up.backsight)
 
 
 def squared(assessment: Assessment, today: date = TODAY) -> Iterator[e.Entry]:
     yield e.ServicesLocated(name(), "T-1", today, 14, "the locators")
-    pegs = assessment.set_out
+    pegs = assessment.setting_out.pegs
     for start, end in pegs.still_to_tape:
         metres = round(pegs.planned(start, end), 4)
         yield e.PegDistance(name(), start, end, Measured(f"{metres} m", metres))
@@ -92,7 +92,7 @@ class Crew:
     def look(self, stage: str) -> None:
         """Everything it asks answered, what can be accepted accepted."""
         self.record(*looked(self.now, stage))
-        for stop in self.now.stage(stage).stops:
+        for stop in self.now.stages.of(stage).stops:
             if stop.acceptable:
                 accepted = Acceptance(name(), stage, stop.identity, "Marit", "engineer", "as agreed")
                 self.job = replace(self.job, acceptances=(*self.job.acceptances, accepted))
@@ -113,20 +113,22 @@ class Crew:
             case "base-lifts":
                 for key in list(now.works.lifts)[1:]:
                     self.compact(key)
-                if "bound-base" in now.steps:
+                if "bound-base" in now.stages.steps:
                     self.record(*shot(now, list(now.works.lifts)[-1]))
             case "bound-base":
                 volume = now.works.pour.volume
                 self.record(w.Poured(name(), TODAY - timedelta(days=40), volume, 16.0, mm(2), "88"))
             case "base-proof":
                 self.record(*shot(now, carrying(now)))
-            case "seating" | "handover" if now.survey(SurfaceKey.FINISHED).left:
+            case "seating" | "handover" if now.surveys.of(SurfaceKey.FINISHED).left:
                 self.record(*shot(now, SurfaceKey.FINISHED))
 
     def compact(self, key: str) -> None:
         """A lift spread, wet enough, gone over both ways, its edges tamped, tested where tests are wanted."""
         self.record(
-            w.Spread(name(), key, next(iter(self.now.ground)), mm(self.now.works.lifts[key].plan.loose * 1000))
+            w.Spread(
+                name(), key, next(iter(self.now.surveys.ground)), mm(self.now.works.lifts[key].plan.loose * 1000)
+            )
         )
         if self.now.works.lifts[key].optimum is not None:
             self.record(w.Moisture(name(), key, w.Feel.HOLDS))
@@ -146,8 +148,8 @@ class Crew:
     def sign(self, stage: str) -> None:
         """Each signature a stage wants, by somebody else each."""
         first = ""
-        for slot in self.now.stage(stage).awaits:
-            evidence, slots = self.now.evidence_of(stage), self.now.steps[stage].slots
+        for slot in self.now.stages.of(stage).awaits:
+            evidence, slots = self.now.stages.evidence_of(stage), self.now.stages.steps[stage].slots
             signed = SignOff(name(), stage, str(slot), evidence, str(slot), slot, slots, first)
             first = first or signed.id
             self.job = replace(self.job, sign_offs=(*self.job.sign_offs, signed))

@@ -159,7 +159,7 @@ def advice_data(advice: Advice, unit: Unit) -> dict[str, Any]:
 def assessment_data(assessment: Assessment) -> dict[str, Any]:
     """An assessment as JSON values: levels in metres, deviations in millimetres, words in the job's units."""
     unit = assessment.job.unit
-    set_up = assessment.set_up
+    set_up = assessment.levels.set_up
     return {
         "job": assessment.job.name,
         "units": str(unit),
@@ -168,18 +168,18 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
         else {
             "id": set_up.id,
             "mark": set_up.mark,
-            "instrument_height_m": round(assessment.instrument_height(set_up), 4),
+            "instrument_height_m": round(assessment.levels.instrument_height(set_up), 4),
         },
         "excavation_depth_mm": round(assessment.job.specification.excavation_depth * 1000, 1),
-        "stages": [_stage_data(answer, unit) for answer in assessment.stage_line],
-        "evidence": assessment.evidence_of(EXCAVATION if EXCAVATION in assessment.steps else PROOF),
-        "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surfaces],
-        "laid": [_laid_data(laid) for laid in assessment.laid],
-        "dug": assessment.dug
+        "stages": [_stage_data(answer, unit) for answer in assessment.stages.line],
+        "evidence": assessment.stages.evidence_of(EXCAVATION if EXCAVATION in assessment.stages.steps else PROOF),
+        "surfaces": [_surface_data(assessment, surface, unit) for surface in assessment.surveys.levelled],
+        "laid": [_laid_data(laid) for laid in assessment.surfaces.laid],
+        "dug": assessment.surfaces.dug
         and {
-            "cut_m3": round(assessment.dug.cut, 3),
-            "fill_m3": round(assessment.dug.fill, 3),
-            "area_m2": round(assessment.dug.area, 2),
+            "cut_m3": round(assessment.surfaces.dug.cut, 3),
+            "fill_m3": round(assessment.surfaces.dug.fill, 3),
+            "area_m2": round(assessment.surfaces.dug.area, 2),
         },
         "works": works_data(assessment.works, unit),
     }
@@ -203,7 +203,7 @@ def _stage_data(answer: StageAnswer, unit: Unit) -> dict[str, Any]:
 
 def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[str, Any]:
     """One surface: its tolerance, every station with what should be read there, what was found."""
-    survey, reference = assessment.survey(surface.key), assessment.present
+    survey, reference = assessment.surveys.of(surface.key), assessment.levels.present
 
     def station(answer: StationAnswer) -> dict[str, Any]:
         target = survey.target(answer.station, reference)
@@ -227,7 +227,7 @@ def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[
         },
         "left": survey.left,
         "stations": [station(answer) for answer in survey.answers.values()],
-        "findings": [finding_data(f, unit) for f in assessment.surface_findings(surface.key)]
+        "findings": [finding_data(f, unit) for f in assessment.surfaces.findings(surface.key)]
         if survey.shot_count
         else [],
         **_built_data(assessment, surface.key, unit),
@@ -236,7 +236,7 @@ def _surface_data(assessment: Assessment, surface: Surface, unit: Unit) -> dict[
 
 def _built_data(assessment: Assessment, surface: str, unit: Unit) -> dict[str, Any]:
     """What a surface as built comes to: how much of it is known, puddles, and the least work; lengths in mm."""
-    built, fix = assessment.built(surface), assessment.fix(surface)
+    built, fix = assessment.surfaces.built(surface), assessment.surfaces.fix(surface)
     if isinstance(built, NoSurface):
         return {"as_built": None, "why": str(built)}
     data: dict[str, Any] = {

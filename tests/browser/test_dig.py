@@ -184,7 +184,7 @@ def test_a_bad_reading_is_answered_beside_the_field_and_kept(field_world, person
     assert page.input_value("#entry") == typed
     below = page.locator("#entry-wrong").bounding_box()["y"] - page.locator("#entry").bounding_box()["y"]
     assert 0 < below < 130
-    assert world.assessment().shot_count() == 0
+    assert world.assessment().surveys.formation.shot_count == 0
 
 
 def test_the_essential_path_without_any_script(field_world, person) -> None:
@@ -197,7 +197,7 @@ def test_the_essential_path_without_any_script(field_world, person) -> None:
     page.click("#pad .press:has-text('Read at')")
     assert "dig 40 mm" in page.locator(".verdict").inner_text()
     page.click("text=Undo")
-    assert world.assessment().shot_count() == 0
+    assert world.assessment().surveys.formation.shot_count == 0
 
 
 def test_touching_the_plan_says_where_the_level_stands(field_world, person) -> None:
@@ -212,4 +212,4 @@ def test_touching_the_plan_says_where_the_level_stands(field_world, person) -> N
     page.fill("#entry", "1300")
     page.keyboard.press("Enter")
     page.wait_for_selector("#target")
-    assert world.assessment().set_up.at == pytest.approx((0, 0), abs=0.1)
+    assert world.assessment().levels.set_up.at == pytest.approx((0, 0), abs=0.1)

@@ -106,14 +106,14 @@ def test_what_is_foretold_is_what_the_core_says(script) -> None:
     cases, expected, foretold_ = [], [], 0
     while len(cases) < 3000:
         unit = chance.choice(list(Unit))
-        surface = chance.choice([s.key for s in assessment.surfaces])
-        station, same = chance.choice(list(assessment.ground)), chance.random() < 0.4
+        surface = chance.choice([s.key for s in assessment.surveys.levelled])
+        station, same = chance.choice(list(assessment.surveys.ground)), chance.random() < 0.4
         reference = chance.choice(references)
-        table = assessment.foretold(station, surface, reference, same)
+        table = assessment.targets.foretold(station, surface, reference, same)
         if table is None:  # the string does not pass here
             continue
-        judged = assessment.judging(station, surface, reference, same)
-        tolerance, guard = assessment.survey(surface).tolerance, judged(1.0).guard
+        judged = assessment.targets.judging(station, surface, reference, same)
+        tolerance, guard = assessment.surveys.of(surface).tolerance, judged(1.0).guard
         edge = chance.choice(
             [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, 0.0,
              -0.04, -0.075, -0.15, chance.uniform(-0.3, 0.2), chance.uniform(-1.1, 1.1)]
@@ -147,12 +147,12 @@ def standing(chance: random.Random) -> tuple[Assessment, list[tuple[Reference, A
     assessment that knows it and what the device knows of it."""
     assessment, references = pad()
     against = [(reference, assessment, None) for reference in references]
-    for tool, mark in ((t, m) for t in kit()[:2] for m in assessment.marks):
+    for tool, mark in ((t, m) for t in kit()[:2] for m in assessment.levels.marks):
         backsight = chance.uniform(0.2, 2.4)
         set_up = e.SetUp(name(), mark, Measured(f"{backsight}", backsight), tool.instrument)
         since = assess(replace(assessment.job, entries=(*assessment.job.entries, set_up)))
         told = {"id": set_up.id, "tool": tool.id, "mark": mark, "backsight": backsight}
-        against.append((since.references[set_up.id], since, told))
+        against.append((since.levels.references[set_up.id], since, told))
     return assessment, against
 
 
@@ -160,15 +160,18 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
     """Every station and surface, levels set up since, the same ground shot again, recorded or not."""
     chance = random.Random(26)
     assessment, against = standing(chance)
-    level = assessment.anchors[against[0][0].id]
+    level = assessment.logbook.anchors[against[0][0].id]
     unit, cases, expected = Unit.MILLIMETRES, [], []
     held = Hand(kit()[0], level, against[0][0], kit())
     sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
     assert [stand["id"] for stand in sheet["stands"]] == [reference.id for reference, _a, told in against if not told]
     while len(cases) < 8000:
         reference, knows, told = chance.choice(against)
-        surface, station = chance.choice([s.key for s in assessment.surfaces]), chance.choice(list(assessment.ground))
-        answer = assessment.survey(surface).answers[station]
+        surface, station = (
+            chance.choice([s.key for s in assessment.surveys.levelled]),
+            chance.choice(list(assessment.surveys.ground)),
+        )
+        answer = assessment.surveys.of(surface).answers[station]
         target = knows.target(station, surface, reference)
         if target is None:
             continue
@@ -207,11 +210,11 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
 def test_the_sheets_targets_are_the_cores_in_every_rod(script) -> None:
     chance = random.Random(4)
     assessment, against = standing(chance)
-    held = Hand(kit()[0], assessment.anchors[against[0][0].id], against[0][0], kit())
+    held = Hand(kit()[0], assessment.logbook.anchors[against[0][0].id], against[0][0], kit())
     for unit in Unit:
         sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
         cases = [(told, reference.id, surface.key, station) for reference, _knows, told in against
-                 for surface in assessment.surfaces for station in assessment.ground]  # fmt: skip
+                 for surface in assessment.surveys.levelled for station in assessment.surveys.ground]  # fmt: skip
         got = script.evaluate(
             """([sheet, cases]) => cases.map(([told, id, surface, station]) => {
               const from = told ? sheets.setUpOn(sheet, told) : sheet.stands.find((each) => each.id === id);
@@ -221,7 +224,7 @@ def test_the_sheets_targets_are_the_cores_in_every_rod(script) -> None:
             [sheet, cases],
         )
         targets = [knows.target(station, surface.key, reference) for reference, knows, _told in against
-                   for surface in assessment.surfaces for station in assessment.ground]  # fmt: skip
+                   for surface in assessment.surveys.levelled for station in assessment.surveys.ground]  # fmt: skip
         assert got == [None if target is None else format_reading(target, unit) for target in targets]
 
 
@@ -229,12 +232,12 @@ def test_the_table_is_what_a_whole_assessment_comes_to() -> None:
     chance = random.Random(3)
     assessment, references = pad()
     for _ in range(60):
-        station, reference = chance.choice(list(assessment.ground)), references[0]
-        judged = assessment.judging(station, "formation", reference)
-        reading = assessment.target(station, "formation", reference) + chance.uniform(-0.1, 0.1)
+        station, reference = chance.choice(list(assessment.surveys.ground)), references[0]
+        judged = assessment.targets.judging(station, "formation", reference)
+        reading = assessment.targets.at(station, "formation", reference) + chance.uniform(-0.1, 0.1)
         entry = e.Reading(str(uuid.uuid4()), station, reference.id, Measured(f"{reading:.6f}", reading))
         after = assess(replace(assessment.job, entries=(*assessment.job.entries, entry)))
-        assert after.ground[station].judgement == judged(reading)
+        assert after.surveys.ground[station].judgement == judged(reading)
 
 
 @pytest.mark.parametrize("unit", list(Unit))

@@ -53,7 +53,7 @@ def test_a_surface_shot_with_the_simulated_level_through_a_set_up_move(field_wor
     ask_the_level(page)
     page.keyboard.press("Enter")
     page.wait_for_selector("#target")
-    count = len(world.assessment().stations)
+    count = len(world.assessment().job.stations)
     for shot in range(count):
         if shot == count // 2:
             page.click("text=Turn or close")
@@ -75,7 +75,8 @@ def test_a_surface_shot_with_the_simulated_level_through_a_set_up_move(field_wor
     page.click("#pad .press:has-text('Sighted')")
     expect(page.locator("#pad")).to_contain_text("Closed on sill")
     found = world.assessment()
-    assert found.shot_count() == count and len(found.runs.set_ups) == 2 and found.runs.closings[0].closes
+    runs = found.levels.runs
+    assert found.surveys.formation.shot_count == count and len(runs.set_ups) == 2 and runs.closings[0].closes
     page.click("text=Level book")
     expect(page.locator("main")).to_contain_text("Arithmetic checks")
 
@@ -135,10 +136,10 @@ def test_a_misread_is_asked_about_before_it_counts_and_the_person_decides(field_
     page.fill("#entry", wrong)
     page.keyboard.press("Enter")
     expect(page.locator("#doubt")).to_contain_text("off what lies around")
-    assert page.input_value("#entry") == wrong and world.assessment().shot_count() == 5
+    assert page.input_value("#entry") == wrong and world.assessment().surveys.formation.shot_count == 5
     page.click("#doubt button")
     expect(page.locator(".verdict")).to_contain_text("B3: dig 100 mm")
-    assert world.assessment().suspected() == []
+    assert world.assessment().surveys.suspected() == ()
 
 
 def test_a_struck_set_up_leaves_everything_unknown_and_a_corrected_one_moves_it(field_world, person) -> None:

@@ -88,7 +88,7 @@ def test_sign_offs_lead_on_from_question_to_question(field_world, person, slow: 
         page.route("**/sign-offs/looks/", late)
     page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=subgrade")
     hands = Hands(page)
-    asks = [ask.ask.asks for ask in world.assessment().asked("subgrade") if not ask.ask.photo]
+    asks = [ask.ask.asks for ask in world.assessment().stages.asked("subgrade") if not ask.ask.photo]
     hands.to("Yes")
     for n, _ask in enumerate(asks, start=1):
         hands.press()
@@ -104,13 +104,13 @@ def test_every_length_of_the_set_out_is_typed_without_a_tab(field_world, person)
     page = person(world, "crew")
     page.goto(f"/jobs/{world.job.id}/set-out/")
     expect(page.locator("#entry")).to_be_focused()
-    left = world.assessment().set_out.still_to_tape
+    left = world.assessment().setting_out.pegs.still_to_tape
     for n, (start, end) in enumerate(left, start=1):
-        page.keyboard.type(f"{world.assessment().set_out.planned(start, end):.3f}")
+        page.keyboard.type(f"{world.assessment().setting_out.pegs.planned(start, end):.3f}")
         page.keyboard.press("Enter")
         expect(page.locator("#pegs-taped table tr")).to_have_count(n + 1)
         expect(page.locator("#entry")).to_be_focused()
-    assert not world.assessment().set_out.still_to_tape
+    assert not world.assessment().setting_out.pegs.still_to_tape
 
 
 def test_a_thickness_typed_and_a_box_ticked_at_once_can_be_kept(field_world, person) -> None:

@@ -52,7 +52,7 @@ def tamp(page: Page) -> None:
 
 
 def shoot_top(world, surface: str) -> None:
-    for station in world.assessment().survey(surface).answers:
+    for station in world.assessment().surveys.of(surface).answers:
         world.shoot(station, surface=surface)
 
 

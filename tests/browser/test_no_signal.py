@@ -223,7 +223,7 @@ def test_a_morning_behind_the_building(with_machine: World, device, wire: Wire, 
     assert all(one.device_at <= other.device_at < other.at for one, other in pairwise(arrived))
     assert {entry.by_id for entry in arrived} == {world.people["lead"].pk}
     assert chain_holds(world)
-    assert str(world.assessment().stage("excavation").gate) == "signed"
+    assert str(world.assessment().stages.of("excavation").gate) == "signed"
     page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
     expect(page.locator("#gate-says")).to_have_text("Signed. Go on.")
     expect(page.locator("#signal")).to_be_hidden()
@@ -286,7 +286,7 @@ def test_a_set_up_struck_meanwhile_is_said_and_the_reading_sent_for_the_one_that
 
     world, page = away("crew")
     keep_reading(page)
-    struck = world.assessment().set_up.id
+    struck = world.assessment().levels.set_up.id
     world.record(Strike(str(uuid.uuid4()), struck), "lead")
     anew = world.set_up("1310")
     deal_with(page, wire)
@@ -294,10 +294,10 @@ def test_a_set_up_struck_meanwhile_is_said_and_the_reading_sent_for_the_one_that
     expect(refused).to_contain_text("Reading at A1, Formation")
     expect(refused).to_contain_text("That set-up no longer counts")
     expect(refused.locator("a", has_text="Shoot A1 again")).to_be_visible()
-    assert world.assessment().ground["A1"].judgement.shots == 0
+    assert world.assessment().surveys.ground["A1"].judgement.shots == 0
     refused.locator("button", has_text="It was read from the set-up that stands now").click()
     expect(page.locator("#nothing-waits")).to_be_visible()
-    assert [r.set_up for r in world.assessment().entries_at("A1")] == [str(anew.id)]
+    assert [r.set_up for r in world.assessment().readings.at("A1")] == [str(anew.id)]
 
 
 def test_a_design_changed_meanwhile_is_said_and_its_maker_decides(away, wire: Wire) -> None:
@@ -312,7 +312,7 @@ def test_a_design_changed_meanwhile_is_said_and_its_maker_decides(away, wire: Wi
     expect(refused).to_contain_text("At A1 the design lies 50 mm lower now than when this was read.")
     refused.locator("button", has_text="It stands: judge it by the design as it is now").click()
     expect(page.locator("#nothing-waits")).to_be_visible()
-    assert world.assessment().ground["A1"].judgement.action.text(world.crew.unit) == "dig 50 mm"
+    assert world.assessment().surveys.ground["A1"].judgement.action.text(world.crew.unit) == "dig 50 mm"
 
 
 def test_a_stage_signed_by_someone_else_meanwhile_is_said_and_not_signed_twice(away, wire: Wire) -> None:
@@ -329,7 +329,7 @@ def test_a_stage_signed_by_someone_else_meanwhile_is_said_and_not_signed_twice(a
     page.goto("/waiting/")
     refused.locator("button", has_text="Leave it out").click()
     expect(page.locator("#nothing-waits")).to_be_visible()
-    assert [s.by for s in world.assessment().stage("excavation").signed.values()] == ["Engineer Person"]
+    assert [s.by for s in world.assessment().stages.of("excavation").signed.values()] == ["Engineer Person"]
 
 
 def test_what_others_recorded_meanwhile_makes_a_signer_look_again(away, wire: Wire) -> None:
@@ -365,7 +365,7 @@ def test_a_role_withdrawn_meanwhile_is_said_and_nothing_is_lost(away, wire: Wire
     membership.save()
     refused.locator("button", has_text="Send it again, once the lead has let you").click()
     expect(page.locator("#nothing-waits")).to_be_visible()
-    assert world.assessment().ground["A1"].judgement.shots == 1
+    assert world.assessment().surveys.ground["A1"].judgement.shots == 1
 
 
 def test_a_verdict_that_is_not_what_one_was_told_is_said(away, wire: Wire) -> None:
@@ -403,7 +403,7 @@ def test_what_hangs_on_something_refused_waits_for_it(away, wire: Wire) -> None:
         if left:
             page.locator("#send-now").click()
             expect(page.locator("#waiting .refused")).to_contain_text("That set-up no longer counts")
-    assert world.assessment().ground["A1"].judgement.shots == 0
+    assert world.assessment().surveys.ground["A1"].judgement.shots == 0
 
 
 # --- the device itself ---
@@ -456,7 +456,7 @@ def test_signing_out_with_something_waiting_warns_and_keeps_it(field_world, devi
     sign_in(page, world, "crew")
     page.goto("/waiting/")
     expect(page.locator("#nothing-waits")).to_be_visible()
-    assert world.assessment().ground["A1"].judgement.shots == 1
+    assert world.assessment().surveys.ground["A1"].judgement.shots == 1
 
 
 def test_pages_of_one_person_are_not_shown_to_the_next(with_machine: World, device, wire: Wire) -> None:

@@ -181,7 +181,7 @@ def test_an_engineer_signs_and_accepts_through_a_link_in_a_browser_of_their_own(
     form.locator("[name=pin]").fill(PIN)
     form.locator("button").click()
     expect(page.locator("main")).to_contain_text("Nothing just now.")
-    assert world.assessment().stage("brief").gate.is_signed
+    assert world.assessment().stages.of("brief").gate.is_signed
     page.context.close()
 
 

@@ -63,12 +63,13 @@ def test_other_limits_are_another_question() -> None:
 
 def test_a_station_or_a_surface_that_is_gone_is_said() -> None:
     smaller = assess(replace(JOB, station_spacing=3.5))
-    gone = next(s for s in THEN.ground if s not in smaller.ground)
+    gone = next(s for s in THEN.surveys.ground if s not in smaller.surveys.ground)
     assert says(reading(station=gone), smaller) == f"{gone} is not on the plan any more."
-    moved = next(s for s in smaller.ground if smaller.ground[s].station.at != THEN.ground[s].station.at)
+    ground, before = smaller.surveys.ground, THEN.surveys.ground
+    moved = next(s for s in ground if ground[s].station.at != before[s].station.at)
     assert says(reading(station=moved), smaller) == f"{moved} has another place on the plan now."
     in_three = assess(replace(JOB, specification=replace(JOB.specification, lifts=((Role.BASE, 1),))))
-    assert "base.1" in {s.key for s in THEN.surfaces}
+    assert "base.1" in {s.key for s in THEN.surveys.levelled}
     assert says(reading("base.1"), in_three) == "The design has no such surface any more."
 
 

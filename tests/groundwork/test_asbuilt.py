@@ -12,12 +12,13 @@ from hypothesis import strategies as st
 
 from groundwork.base import BaseSpecification, Layer, Role, Tolerance
 from groundwork.brief import Outlet, SpotLevel
-from groundwork.built import AsBuilt, Fix, NoFix, asked_of, dug, laid_between, least_fix
+from groundwork.built import AsBuilt, Fix, NoFix, dug, laid_between, least_fix
 from groundwork.built.asbuilt import (
     findings,
 )
 from groundwork.built.leastfix import (
     Asked,
+    asked_of,
     division,
     passes,
 )

@@ -47,7 +47,7 @@ def test_a_fall_by_the_bubble_is_judged_with_how_sure_it_is(level, bubble, start
     end = "X2" if start == "X1" else "X1"
     # Read from the high end; where the bubble stands the other way the gap is taken the other way.
     check = FallCheck("f", start, end, Measured("1.2 m", 1.2), gap, instrument=instrument)
-    (answer,) = assess(replace(JOB, entries=(check,))).falls.values()
+    (answer,) = assess(replace(JOB, entries=(check,))).surveys.falls.values()
     assert answer.call is call
     again = loads(dumps(replace(JOB, entries=(check,))))
     assert again.entries[0].gap.metres == pytest.approx(gap.metres)

@@ -158,7 +158,7 @@ def test_a_job_file_says_where_an_entry_cannot_be(row: dict, path: str) -> None:
 def test_a_turning_point_sighted_again_checks_what_it_was_fixed_by() -> None:
     turn = {"kind": "foresight", "id": "f", "point": "T1", "reading": "1400"}
     data = json.loads(PAD) | {"entries": [SET_UP, turn, turn | {"id": "g", "reading": "1440"}]}
-    runs = assess(loads(json.dumps(data))).runs
+    runs = assess(loads(json.dumps(data))).levels.runs
     assert [round(look.misclosure, 3) for look in runs.second_looks] == [-0.040]
     assert runs.lost == {SET_UP["id"]: Lost.MISCLOSED}
 

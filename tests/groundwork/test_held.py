@@ -29,7 +29,6 @@ from groundwork.laboratory import CompactionCurve, NotACurve
 from groundwork.layerwork import kinds as w
 from groundwork.levels import (
     Booking,
-    FromGround,
     LineOfSight,
     Reduction,
     StretchedString,
@@ -37,6 +36,7 @@ from groundwork.levels import (
     reduce_by_height_of_instrument,
     tied,
 )
+from groundwork.levels.references import FromGround
 from groundwork.lifts import LiftState
 from groundwork.lifts.history import (
     STIFFNESS,
@@ -92,7 +92,7 @@ def test_what_a_string_and_a_tape_share_with_their_next_reading() -> None:
 def test_what_can_be_reached_with_a_string_a_tape_and_a_rod() -> None:
     string = StretchedString(StringLine("s", "A", "B", (0, 0), (6, 0), Measured("", 0), Measured("", 0), 10, 10))
     tape = FromGround(TapeDatum("t"), PAD.ground)
-    level = LineOfSight(SET_UP, assess(replace(PAD, entries=(SET_UP,))).runs.heights["s1"], 50)
+    level = LineOfSight(SET_UP, assess(replace(PAD, entries=(SET_UP,))).levels.runs.heights["s1"], 50)
     for reference, longest in ((string, 2.0), (tape, 2.0), (level, 6.0)):
         reach = [reference.in_sight(at) for at in (-0.001, 0.0, longest, longest + 0.001)]
         assert reach == [False, True, True, False]
@@ -100,7 +100,7 @@ def test_what_can_be_reached_with_a_string_a_tape_and_a_rod() -> None:
 
 def test_a_string_is_tied_over_the_finished_level_or_pulled_level() -> None:
     # The pad falls 1:60 from X1 to X2, 6 m: 100 mm.
-    stations = {s.name: s for s in assess(PAD).stations}
+    stations = {s.name: s for s in assess(PAD).job.stations}
     high = Measured("100", 0.1)
     both = tied("s", PAD.design, stations["X1"], stations["X2"], high, high, STRING)
     assert (both.start_level, both.end_level) == (pytest.approx(10.1), pytest.approx(10.0))
@@ -114,10 +114,10 @@ def test_what_nobody_may_accept_is_just_this() -> None:
     found = []
     for key in schools():
         now = assess(replace(staged(key), today=date(2026, 3, 20)))
-        found += [f for stage in now.steps for f in now.stage(stage).findings]
+        found += [f for stage in now.stages.steps for f in now.stages.of(stage).findings]
     soft = w.SpikeTest("k", "formation", "T1", AT, mm(60))
     harmed = assess(replace(LIFTED, entries=(brought(LIGHT), *passed(1), LAB, gauge("T1", 1900), soft)))
-    found += [f for stage in harmed.steps for f in harmed.stage(stage).findings]
+    found += [f for stage in harmed.stages.steps for f in harmed.stages.of(stage).findings]
     stops = [f for f in found if f.severity is Severity.STOP]
     assert rules(f for f in stops if not f.acceptable) == {"G01", "G06", "D01", "L13", "B06", "D04"}
     assert {f.found.phrase for f in stops if f.rule == "D04" and not f.acceptable} == {"the ground is not tested"}
@@ -240,7 +240,7 @@ def test_a_limit_says_which_side_it_is_on() -> None:
 
 
 def test_a_question_for_a_photo_is_answered_by_one_or_not_here() -> None:
-    step = assess(LIFTED).steps["subgrade"]
+    step = assess(LIFTED).stages.steps["subgrade"]
     photo = next(ask for ask in step.asks if ask.photo)
     (none,) = [a for a in asked(step, []) if a.ask is photo]
     assert none == Asked(photo) and none.answer is None and none.holds
@@ -330,7 +330,7 @@ def test_a_binder_by_its_soil_and_at_both_sides_of_its_dose(how, soil, dose, sai
 
 def test_the_worst_of_the_dig_is_a_figure() -> None:
     entries = [*shot_everywhere()[:-1], read(90, "A1", "1920"), read(91, "A2", "1900")]
-    ground = assess(replace(PAD, entries=tuple(entries))).ground
+    ground = assess(replace(PAD, entries=tuple(entries))).surveys.ground
     low = [-a.judgement.deviation for a in ground.values() if a.judgement.standing is Standing.OVER_DUG]
     (over,) = [f for f in formation_findings(ground.values(), Tolerance(0.02, 0.03)) if f.rule == "D03"]
     assert over.found.lengths["worst"] == pytest.approx(max(low)) and max(low) > 0.03 and len(low) == 2
@@ -351,7 +351,7 @@ def test_a_fall_too_flat_warns_one_the_wrong_way_stops_and_a_good_one_says_nothi
     # 1:60 from X1 to X2: four fifths of it over 2 m are 26.7 mm; u is 1 mm, U 1.6.
     for gap, expected in ((0.030, None), (0.020, Severity.WARNING), (-0.020, Severity.STOP)):
         check = FallCheck("f", "X1", "X2", Measured("", 2.0), Measured("", gap), instrument=STRAIGHTEDGE)
-        (answer,) = assess(replace(PAD, entries=(check,))).falls.values()
+        (answer,) = assess(replace(PAD, entries=(check,))).surveys.falls.values()
         assert (answer.finding and answer.finding.severity) == expected
         assert answer.finding is None or answer.finding.stations == ("X1", "X2")
 
@@ -390,7 +390,7 @@ def test_the_dig_is_not_signed_over_services_whose_location_ran_out_the_day_befo
     last = located.located_on + timedelta(days=located.life_days)
     for day, held in ((last, False), (last + timedelta(days=1), True)):
         now = assess(replace(crew.job, today=day))
-        assert ("D01" in rules(now.stage("excavation").findings)) is held
+        assert ("D01" in rules(now.stages.of("excavation").findings)) is held
 
 
 def test_the_coverage_of_a_limit_by_how_often_it_was_shot() -> None:

@@ -32,7 +32,6 @@ LONGER = {
     "setout/pegs.py": "one adjustment of the taped figure, and what follows from it for every peg",
     "built/asbuilt.py": "the rules on a surface, read as a list, beside the surface they are asked of",
     "lifts/history.py": "what was done to a lift, read in one piece",
-    "assess/judged.py": "what the whole is made of; to become collaborators",
 }
 """Modules that are longer, and why they are one."""
 

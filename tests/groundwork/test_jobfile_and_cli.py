@@ -28,7 +28,7 @@ def test_a_job_file_written_back_is_the_same_job(file: Path) -> None:
     job = loads(file.read_text(encoding="utf-8"))
     again = loads(dumps(job))
     assert dumps(again) == dumps(job)
-    assert assess(again).evidence_of("excavation") == assess(job).evidence_of("excavation")
+    assert assess(again).stages.evidence_of("excavation") == assess(job).stages.evidence_of("excavation")
 
 
 def test_a_bare_number_typed_for_another_rod_is_written_with_its_unit() -> None:

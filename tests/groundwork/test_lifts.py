@@ -118,8 +118,8 @@ def shots(surface: str, low_mm: float = 0.0) -> list[Reading]:
     job = assess(replace(JOB, entries=(SetUp("s", "sill", parse_rod("1300", JOB.unit)),)))
     return [
         Reading(f"r{surface}{name}", name, "s",
-                parse_rod(f"{job.target(name, surface) * 1000 + low_mm:.3f} mm", JOB.unit), surface=surface)
-        for name in job.survey(surface).answers
+                parse_rod(f"{job.targets.at(name, surface) * 1000 + low_mm:.3f} mm", JOB.unit), surface=surface)
+        for name in job.surveys.of(surface).answers
     ]  # fmt: skip
 
 
@@ -134,8 +134,9 @@ def test_loose_and_compacted_thickness_measured_on_the_job_give_its_own_factor()
 
 def test_the_loose_lift_is_read_higher_by_what_it_will_settle() -> None:
     job = assess(replace(JOB, entries=(SetUp("s", "sill", parse_rod("1300", JOB.unit)), brought())))
-    tight = job.target("A1", BASE)
-    assert job.spread_target("A1", job.works.lifts[BASE]) == pytest.approx(tight - 0.01875)
+    plan = job.works.lifts[BASE].plan
+    loose = job.targets.loose("A1", BASE, plan.loose - plan.compacted)
+    assert loose == pytest.approx(job.targets.at("A1", BASE) - 0.01875)
 
 
 # L01, at the class limit: a plate under the table compacts 50 mm, one above 1800 kg/m² 150.
@@ -524,9 +525,9 @@ def test_b05_a_slab_as_thick_as_its_tops_say(thin: float, fires: bool) -> None:
     at = assess(replace(SLAB, entries=(set_up,)))
     readings = [
         Reading(f"r{surface}{name}", name, "s",
-                parse_rod(f"{at.target(name, surface) * 1000 + low:.3f} mm", JOB.unit), surface=surface)
+                parse_rod(f"{at.targets.at(name, surface) * 1000 + low:.3f} mm", JOB.unit), surface=surface)
         for surface, low in (("sub-base", 0.0), ("bound base", thin - 1e-3))
-        for name in at.survey(surface).answers
+        for name in at.surveys.of(surface).answers
     ]  # fmt: skip
     known = works(set_up, *readings, job=SLAB)
     assert known.slab.mean == pytest.approx(0.200 - thin / 1000, abs=1e-5)
@@ -573,8 +574,8 @@ def test_joints_divide_the_slab_into_its_panels() -> None:
 def test_d08_holds_the_dig_and_lifts_of_a_specification_go_through_the_job_file() -> None:
     spots = tuple(SpotLevel(at, 11.5) for at in ((-1.0, 0.0), (7.0, 0.0), (-1.0, 6.0), (7.0, 6.0)))
     deep = assess(replace(JOB, spots=spots))
-    assert of("D08", deep.stage("excavation").findings) == ["stop"]
-    assert next(f for f in deep.stage("excavation").findings if f.rule == "D08").structural
+    assert of("D08", deep.stages.of("excavation").findings) == ["stop"]
+    assert next(f for f in deep.stages.of("excavation").findings if f.rule == "D08").structural
     three = replace(JOB, specification=replace(JOB.specification, lifts=((Role.BASE, 3),)))
     again = loads(dumps(three))
     assert again.specification == three.specification
@@ -594,7 +595,9 @@ def test_d03_over_dug_and_cured_by_stone_in_lifts(low: float, severities: list[s
     set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit), at=(3.0, -3.0))
 
     def found(*more: object) -> list[str]:
-        return of("D03", assess(replace(JOB, entries=(set_up, *shots("formation", low_mm=low), *more))).findings)
+        return of(
+            "D03", assess(replace(JOB, entries=(set_up, *shots("formation", low_mm=low), *more))).surfaces.findings()
+        )
 
     assert found() == severities
     if severities:

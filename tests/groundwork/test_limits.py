@@ -33,10 +33,11 @@ from groundwork.entries import MarginMeasured, MeterBase, Reading, StringLine, T
 from groundwork.files import loads
 from groundwork.laboratory import dry_density, hole_volume, oversize_corrected_density, relative_compaction
 from groundwork.layerwork import kinds as w
-from groundwork.levels import Bubble, MeterAt, SpiritLevel, StretchedString, TwoPeg
+from groundwork.levels import Bubble, SpiritLevel, StretchedString, TwoPeg
 from groundwork.levels.levelling import (
     allowed_misclosure,
 )
+from groundwork.levels.references import MeterAt
 from groundwork.lifts.history import (
     bulking_ratios,
 )
@@ -49,17 +50,8 @@ from groundwork.lifts.pours import (
 from groundwork.measures import Measured, Unit
 from groundwork.observations import Gauged
 from groundwork.schools import Check, school
-from groundwork.setout import (
-    SetOut,
-    chord_offsets,
-    margin_findings,
-    set_out_findings,
-    square_triangle,
-    string_table,
-)
-from groundwork.setout.pegs import (
-    PegAnswer,
-)
+from groundwork.setout import chord_offsets, square_triangle, string_table
+from groundwork.setout.pegs import PegAnswer, SetOut, margin_findings, set_out_findings
 from groundwork.soundness import Case, advise, completed, ground_strength, soundness
 from groundwork.soundness.completion import (
     settled_joint,
@@ -245,7 +237,7 @@ def test_a_peg_is_as_sure_as_many_tapings_say() -> None:
 
 def test_what_a_string_does_not_reach_is_not_suspected() -> None:
     line = StringLine("s", "A", "B", (0, 0), (6, 0), mm(100), mm(100), 10.1, 10.1)
-    survey = assess(replace(JOB, entries=(line,))).survey("formation")
+    survey = assess(replace(JOB, entries=(line,))).surveys.of("formation")
     reference = StretchedString(line)
     far = next(a.station for a in survey.answers.values() if reference.spot(a.station.at) is None)
     assert survey.target(far, reference) is None
@@ -310,7 +302,7 @@ def test_a_surface_as_built_stands_where_it_was_read() -> None:
                 for r in shot_everywhere() if hasattr(r, "station")]  # fmt: skip
     entries = [e for e in shot_everywhere() if not hasattr(e, "station")] + readings
     now = assess(replace(PAD_SHOT, entries=tuple(entries)))
-    built, ground = now.built("formation"), now.ground
+    built, ground = now.surfaces.built("formation"), now.surveys.ground
     for station, deviation, u in zip(built.stations, built.at_stations, built.uncertainties, strict=True):
         assert deviation == pytest.approx(high.get(station.name, 0.0), abs=6e-4)  # typed to a millimetre
         assert u == ground[station.name].judgement.uncertainty
@@ -351,7 +343,7 @@ def test_a_signature_says_what_was_read_against_what() -> None:
     used = StringLine("used", "A", "B", (0.0, 0.0), (6.0, 0.0), mm(200), mm(100), 10.123456, 9.9)
     idle, tape = replace(used, id="idle"), TapeDatum("tape")
     meter = MeterBase("meter", "sill", mm(12))
-    near = next(s for s in assess(PAD_SHOT).stations if StretchedString(used).spot(s.at))
+    near = next(s for s in assess(PAD_SHOT).job.stations if StretchedString(used).spot(s.at))
     dipped = Reading("d", near.name, "used", mm(300))
     now = assess(replace(PAD_SHOT, entries=(*shot_everywhere(), used, idle, tape, meter, dipped)))
     found = conditions.excavation(now).evidence
@@ -365,7 +357,7 @@ def test_a_signature_says_what_was_read_against_what() -> None:
                       "levels_m": [10.1235, 9.9]}  # fmt: skip
     assert found["surface"] == "formation" and found["acceptance"] == "guarded"
     assert found["tolerance_mm"] == {"high": 20.0, "low": 30.0}
-    assert [s["station"] for s in found["stations"]] == [s.name for s in now.stations]
+    assert [s["station"] for s in found["stations"]] == [s.name for s in now.job.stations]
     # X4 lies at the top of the fall, where it should read 11.5 − (10 − 0.255): it was shot to a millimetre.
     (first,) = [s for s in found["stations"] if s["station"] == "X4"]
     assert first | {"standard_uncertainty_mm": 0} == {
@@ -425,18 +417,20 @@ def test_a_string_anywhere_against_a_library(start, end, place, high, low) -> No
 def test_a_second_shot_of_the_same_ground_is_held_to_the_first() -> None:
     # High by 20 mm once: the level reads 20 mm less there, the height meter 20 mm more.
     level = assess(replace(PAD_SHOT, entries=(PAD_SET_UP, *high_at("A1", 0.020))))
-    survey, (reference,) = level.survey("formation"), level.references.values()
+    survey, (reference,) = level.surveys.of("formation"), level.levels.references.values()
     target = survey.target(survey.answers["A1"].station, reference)
     again = Measured("", target + 0.080)
     found = survey.misreads("A1", again, reference, Unit.MILLIMETRES, same_ground=True)
     assert found.off == pytest.approx(0.080 + 0.020, abs=1e-3)
     meter = MeterBase("m", "sill", mm(0))
     aims = assess(replace(PAD_SHOT, entries=(meter,)))
-    spot = aims.survey("formation").target(aims.survey("formation").answers["A1"].station, aims.references["m"])
+    spot = aims.surveys.of("formation").target(
+        aims.surveys.of("formation").answers["A1"].station, aims.levels.references["m"]
+    )
     shown = Reading("first", "A1", "m", Measured("", spot + 0.020))
     now = assess(replace(PAD_SHOT, entries=(meter, shown)))
-    found = now.survey("formation").misreads(
-        "A1", Measured("", spot + 0.080), now.references["m"], Unit.MILLIMETRES, same_ground=True
+    found = now.surveys.of("formation").misreads(
+        "A1", Measured("", spot + 0.080), now.levels.references["m"], Unit.MILLIMETRES, same_ground=True
     )
     assert found.off == pytest.approx(0.080 - 0.020, abs=1e-6)
 
@@ -547,11 +541,11 @@ def test_pavers_chosen_in_the_base_come_before_those_of_the_brief() -> None:
 
 
 def test_what_is_shot_and_not_good_is_counted() -> None:
-    nothing = assess(replace(PAD_SHOT, entries=(PAD_SET_UP,))).survey("formation")
+    nothing = assess(replace(PAD_SHOT, entries=(PAD_SET_UP,))).surveys.of("formation")
     assert (nothing.unsound, nothing.left) == (0, len(nothing.answers))
-    good = assess(replace(PAD_SHOT, entries=shot_everywhere())).survey("formation")
+    good = assess(replace(PAD_SHOT, entries=shot_everywhere())).surveys.of("formation")
     assert (good.unsound, good.left) == (0, 0)
-    high = assess(replace(PAD_SHOT, entries=(PAD_SET_UP, *high_at("A1", 0.08)))).survey("formation")
+    high = assess(replace(PAD_SHOT, entries=(PAD_SET_UP, *high_at("A1", 0.08)))).surveys.of("formation")
     assert (high.unsound, high.left) == (1, len(high.answers) - 1)
 
 

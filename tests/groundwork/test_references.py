@@ -14,7 +14,8 @@ from groundwork.base.specification import (
 )
 from groundwork.brief import SpotLevel, Traffic
 from groundwork.entries import FallCheck, Foresight, MeterBase, Reading, StringLine, TapeDatum
-from groundwork.levels import FromGround, MeterAt, StretchedString, sag
+from groundwork.levels import StretchedString, sag
+from groundwork.levels.references import FromGround, MeterAt
 from groundwork.measures import (
     FOOT,
     INCH,
@@ -28,7 +29,8 @@ from groundwork.measures import (
 )
 from groundwork.schools import school
 from groundwork.surfaces import DesignSurface
-from groundwork.survey import FallCall, fall_answer
+from groundwork.survey import FallCall
+from groundwork.survey.fallcheck import fall_answer
 from groundwork.tools import Instrument, Method
 from groundwork.tools.kit import (
     USUAL,
@@ -79,13 +81,13 @@ def test_a_string_reaches_half_a_metre_to_its_side(place, spot) -> None:
 
 def test_a_dip_beside_the_station_is_carried_over_along_the_design() -> None:
     # The pad falls 1:60 to the east; the string runs north, 0.3 m west of A2, where the surface is 5 mm higher.
-    station = next(s for s in assess(JOB).stations if s.name == "A2")
+    station = next(s for s in assess(JOB).job.stations if s.name == "A2")
     east, north = station.at
     line = StringLine("l", "a", "b", (east - 0.3, north - 1), (east - 0.3, north + 1), m(0.2), m(0.2),
                       10.1, 10.1, weight=0.0)  # fmt: skip
     at_string = JOB.design.level((east - 0.3, north)) - 0.255
     dip = Reading("r", "A2", "l", m(10.1 - at_string - 0.010))
-    answer = assess(replace(JOB, entries=(line, dip))).ground["A2"]
+    answer = assess(replace(JOB, entries=(line, dip))).surveys.ground["A2"]
     assert answer.judgement.deviation == pytest.approx(0.010)
     assert answer.judgement.level == pytest.approx(JOB.design.level(station.at) - 0.255 + 0.010)
 
@@ -99,12 +101,12 @@ def test_the_height_meter_adds_what_it_shows() -> None:
 def test_the_tape_hangs_on_known_ground_only() -> None:
     spots = tuple(SpotLevel(at, 10.3) for at in ((0.0, 0.0), (6.0, 0.0), (6.0, 4.0), (0.0, 4.0)))
     job = replace(JOB, spots=spots, entries=(TapeDatum("t"),))
-    (reference,) = assess(job).references.values()
+    (reference,) = assess(job).levels.references.values()
     assert isinstance(reference, FromGround)
     assert reference.target((3.0, 2.0), 9.7) == pytest.approx(0.6)
     assert reference.spot((30.0, 2.0)) is None
     depth = replace(job, entries=(TapeDatum("t"), Reading("r", "A2", "t", m(0.62))))
-    judgement = assess(depth).ground["A2"].judgement
+    judgement = assess(depth).surveys.ground["A2"].judgement
     assert judgement.level == pytest.approx(9.68) and judgement.uncertainty > 0.008
 
 
@@ -215,10 +217,10 @@ def test_a_base_thinner_than_specified_is_found_from_its_two_surfaces() -> None:
     # The formation 15 mm high, inside its limit, and the base 8 mm low, inside its own: 23 mm of 150 are missing.
     ready = assess(replace(JOB, entries=(SET_UP,)))
     typed = [
-        (surface, ready.target("A1", surface) + off) for surface, off in (("formation", -0.015), ("base", 0.008))
+        (surface, ready.targets.at("A1", surface) + off) for surface, off in (("formation", -0.015), ("base", 0.008))
     ]
     readings = [Reading(f"r{n}", "A1", "s1", m(value), surface=key) for n, (key, value) in enumerate(typed)]
-    thin = assess(replace(JOB, entries=(SET_UP, *readings))).surface_findings("base")
+    thin = assess(replace(JOB, entries=(SET_UP, *readings))).surfaces.findings("base")
     assert ("L06", "base too thin at 1, down to 127 mm") in {(f.rule, f.found.text(Unit.MILLIMETRES)) for f in thin}
 
 
@@ -262,27 +264,29 @@ def test_what_a_level_reads_is_typed_so_that_it_reads_back(metres: float, unit: 
 def test_what_was_typed_twice_or_belongs_to_another_level_is_named() -> None:
     second = replace(SET_UP, id="s9", backsight=parse_rod("1120", Unit.MILLIMETRES))
     ready = assess(replace(JOB, entries=(SET_UP, second)))
-    by_second = f"{ready.target('B2', reference=ready.references['s9']) * 1000:.0f}"
+    by_second = f"{ready.targets.at('B2', reference=ready.levels.references['s9']) * 1000:.0f}"
     shots = [
-        read(n, name, f"{ready.target(name, reference=ready.references['s1']) * 1000:.0f}")
+        read(n, name, f"{ready.targets.at(name, reference=ready.levels.references['s1']) * 1000:.0f}")
         for n, name in enumerate(("A1", "A2", "A3", "B1"))
     ]
     job = replace(JOB, entries=(SET_UP, second, *shots))
-    doubt = assess(job).misreads(read(90, "B2", by_second, set_up="s1"))
+    doubt = assess(job).surveys.misreads(read(90, "B2", by_second, set_up="s1"))
     assert doubt and doubt.slip == "read from another set-up"
-    assert assess(job).misreads(read(91, "B2", by_second, set_up="s9")) is None
+    assert assess(job).surveys.misreads(read(91, "B2", by_second, set_up="s9")) is None
 
 
 def test_a_second_shot_that_differs_from_the_first_is_asked_about() -> None:
     first = read(1, "A1", "1760")
     job = replace(JOB, entries=(SET_UP, first))
-    assert assess(job).misreads(read(2, "A1", "1740", same=True))
-    assert assess(job).misreads(read(3, "A1", "1761", same=True)) is None
+    assert assess(job).surveys.misreads(read(2, "A1", "1740", same=True))
+    assert assess(job).surveys.misreads(read(3, "A1", "1761", same=True)) is None
 
 
 def test_findings_on_the_run_name_the_mark_it_misses() -> None:
     entries = (SET_UP, read(1, "A1", "1750"), Foresight("c", "s1", "sill", parse_rod("1312", Unit.MILLIMETRES)))
-    found = {f.rule: f.found.text(Unit.MILLIMETRES) for f in assess(replace(JOB, entries=entries)).findings}
+    found = {
+        f.rule: f.found.text(Unit.MILLIMETRES) for f in assess(replace(JOB, entries=entries)).surfaces.findings()
+    }
     assert found["R01"] == "the run to sill misses by 12 mm"
-    open_ = {f.rule for f in assess(replace(JOB, entries=entries[:2])).findings}
+    open_ = {f.rule for f in assess(replace(JOB, entries=entries[:2])).surfaces.findings()}
     assert "R02" in open_ and "R01" not in open_

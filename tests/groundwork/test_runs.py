@@ -143,12 +143,12 @@ def test_a_tilted_level_whose_place_is_known_reads_right() -> None:
     at = (0.0, 4.0 + 10.0)
     set_up = SetUp("s1", "sill", m(1.310), tilted, at)
     job = replace(JOB, entries=(set_up,))
-    true = assess(replace(JOB, entries=(SET_UP,))).target("X4")
-    assert assess(job).runs.heights["s1"].level == pytest.approx(11.500)
-    assert assess(job).target("X4") == pytest.approx(true + 0.010, abs=1e-9)
+    true = assess(replace(JOB, entries=(SET_UP,))).targets.at("X4")
+    assert assess(job).levels.runs.heights["s1"].level == pytest.approx(11.500)
+    assert assess(job).targets.at("X4") == pytest.approx(true + 0.010, abs=1e-9)
     unplaced = assess(replace(job, entries=(replace(set_up, at=None), read(1, "X4", "1600"))))
     placed = assess(replace(job, entries=(set_up, read(1, "X4", "1600"))))
-    assert unplaced.ground["X4"].judgement.uncertainty > 3 * placed.ground["X4"].judgement.uncertainty
+    assert unplaced.surveys.ground["X4"].judgement.uncertainty > 3 * placed.surveys.ground["X4"].judgement.uncertainty
 
 
 SECOND = SetUp("s2", "T1", parse_rod("1500", Unit.MILLIMETRES), at=(5.0, 5.0))
@@ -158,7 +158,7 @@ TURN = Foresight("f1", "s1", "T1", parse_rod("1420", Unit.MILLIMETRES))
 def standing(*entries) -> Standing:
     return (
         assess(replace(JOB, entries=(SET_UP, TURN, SECOND, read(1, "A1", "1900", set_up="s2"), *entries)))
-        .ground["A1"]
+        .surveys.ground["A1"]
         .judgement.standing
     )
 
@@ -185,10 +185,10 @@ def test_a_backsight_corrected_after_twenty_readings_moves_them_all() -> None:
     fixed = Correction("c", "s1", parse_rod("1340", Unit.MILLIMETRES))
     after = assess(replace(JOB, entries=(SET_UP, *readings, fixed)))
     for name in ("A1", "A2", "A3"):
-        moved = after.ground[name].judgement.level - before.ground[name].judgement.level
+        moved = after.surveys.ground[name].judgement.level - before.surveys.ground[name].judgement.level
         assert moved == pytest.approx(0.040)
     undone = assess(replace(after.job, entries=(*after.job.entries, Strike("k", "c"))))
-    assert undone.ground["A1"].judgement == before.ground["A1"].judgement
+    assert undone.surveys.ground["A1"].judgement == before.surveys.ground["A1"].judgement
 
 
 def test_two_levels_on_one_surface_each_read_by_their_own_height() -> None:
@@ -196,11 +196,14 @@ def test_two_levels_on_one_surface_each_read_by_their_own_height() -> None:
         "s9", "sill", parse_rod("1100", Unit.MILLIMETRES), Instrument(Method.OPTICAL, "second"), (1.0, -1.0)
     )
     job = replace(JOB, entries=(SET_UP, other))
-    one, two = assess(job).references.values()
-    targets = [assess(job).target("A1", reference=r) for r in (one, two)]
+    one, two = assess(job).levels.references.values()
+    targets = [assess(job).targets.at("A1", reference=r) for r in (one, two)]
     assert targets[0] - targets[1] == pytest.approx(0.200)
     entries = [read(1, "A1", f"{targets[0] * 1000:.0f}"), read(2, "A2", "1700", set_up="s9")]
-    assert assess(replace(job, entries=(*job.entries, *entries))).ground["A1"].judgement.standing is Standing.GOOD
+    assert (
+        assess(replace(job, entries=(*job.entries, *entries))).surveys.ground["A1"].judgement.standing
+        is Standing.GOOD
+    )
 
 
 def test_the_book_checks_both_ways_and_ends_on_its_closing_sight() -> None:

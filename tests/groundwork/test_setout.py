@@ -14,18 +14,16 @@ from groundwork.entries import MarginMeasured, ServicesLocated
 from groundwork.levels import sag
 from groundwork.setout import (
     Impossible,
-    SetOut,
     angle,
     chord_offsets,
-    location,
-    margin_findings,
     off_line,
     radius_of,
     service_findings,
-    set_out_findings,
     square_triangle,
     string_table,
 )
+from groundwork.setout.pegs import SetOut, margin_findings, set_out_findings
+from groundwork.setout.services import location
 
 RECTANGLE = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
 

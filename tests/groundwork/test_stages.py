@@ -43,7 +43,7 @@ def job(key: str, traffic: Traffic | None = None) -> Job:
 def walked_to(stage: str, key: str = "dense", traffic: Traffic | None = None) -> Crew:
     """A crew that has everything before a stage signed."""
     crew = Crew(job(key, traffic))
-    for each in crew.now.steps:
+    for each in crew.now.stages.steps:
         if each == stage:
             return crew
         crew.do(each)
@@ -58,22 +58,22 @@ def rules(answer: StageAnswer) -> set[str]:
 @pytest.mark.parametrize("key", sorted(schools()))
 def test_a_school_is_walked_from_first_to_last_and_each_stage_waits_for_what_it_stands_on(key: str) -> None:
     crew = Crew(job(key))
-    for stage, step in crew.now.steps.items():
-        waiting = crew.now.stage_line[list(crew.now.steps).index(stage) :]
+    for stage, step in crew.now.stages.steps.items():
+        waiting = crew.now.stages.line[list(crew.now.stages.steps).index(stage) :]
         assert not any(answer.gate.is_signed for answer in waiting)
-        before = crew.now.stage(stage)
-        assert all(crew.now.stage(each).gate.is_signed for each in step.stands_on)
+        before = crew.now.stages.of(stage)
+        assert all(crew.now.stages.of(each).gate.is_signed for each in step.stands_on)
         assert "G01" not in rules(before) and before.gate in (Gate.READY_TO_CHECK, Gate.HELD)
         for later in step.opens:
-            assert crew.now.stage(later).gate in (Gate.NOT_YET, Gate.HELD)
-            assert "G01" in rules(crew.now.stage(later))
+            assert crew.now.stages.of(later).gate in (Gate.NOT_YET, Gate.HELD)
+            assert "G01" in rules(crew.now.stages.of(later))
         crew.do(stage)
-        ready = crew.now.stage(stage)
+        ready = crew.now.stages.of(stage)
         assert (ready.gate, ready.awaits) == (Gate.READY, step.slots), [f.found.phrase for f in ready.stops]
         crew.sign(stage)
-        assert crew.now.stage(stage).gate.is_signed and not crew.now.stage(stage).awaits
-    assert all(answer.gate.is_signed for answer in crew.now.stage_line)
-    assert crew.now.in_hand.stage.key == "handover"
+        assert crew.now.stages.of(stage).gate.is_signed and not crew.now.stages.of(stage).awaits
+    assert all(answer.gate.is_signed for answer in crew.now.stages.line)
+    assert crew.now.stages.in_hand.stage.key == "handover"
 
 
 def test_stages_come_in_the_order_of_the_work_and_schools_move_a_few() -> None:
@@ -88,14 +88,14 @@ def test_stages_come_in_the_order_of_the_work_and_schools_move_a_few() -> None:
         dug = {"excavation"} - ({"excavation"} if each.key == "overlay" else set())
         assert {"brief", "set-out", "handover"} | dug <= set(order)
         assert len(set(order)) == len(order)
-    steps = assess(job("kerbed")).steps
+    steps = assess(job("kerbed")).stages.steps
     # Kerbs before the sub-base (common practice, no published source): beside the fabric, or by themselves.
     assert steps["base-lifts"].stands_on == ("early-edges",) and steps["early-edges"].stands_on == ("subgrade",)
-    side = assess(job("slab")).steps
+    side = assess(job("slab")).stages.steps
     assert side["bedding"].stands_on == side["laying"].stands_on == ("base-proof",)
     assert side["base-proof"].opens == ("bedding", "laying")
-    assert assess(job("pervious")).steps["early-edges"].stands_on == ("bound-base",)
-    assert "separation" not in assess(job("dense")).steps and "separation" in assess(job("open")).steps
+    assert assess(job("pervious")).stages.steps["early-edges"].stands_on == ("bound-base",)
+    assert "separation" not in assess(job("dense")).stages.steps and "separation" in assess(job("open")).stages.steps
 
 
 def test_what_the_data_names_is_there() -> None:
@@ -119,7 +119,7 @@ def asked_somewhere() -> list[tuple[str, str]]:
     left -= {("early-edges", "set-forms"), ("early-edges", "set-kerbs")}  # by design, not by school: see below
     found = []
     for key in ("pervious", *sorted(schools())):
-        for stage, step in assess(job(key)).steps.items():
+        for stage, step in assess(job(key)).stages.steps.items():
             if here := {(stage, a.key) for a in step.asks} & left:
                 left -= here
                 found.append((stage, key))
@@ -132,7 +132,7 @@ def asked_somewhere() -> list[tuple[str, str]]:
 def test_any_school_may_have_its_edges_before_its_base(key: str, edge: str, asked: str) -> None:
     of = job(key)
     details = replace(of.specification.details, early_edge=edge)
-    steps = assess(replace(of, specification=replace(of.specification, details=details))).steps
+    steps = assess(replace(of, specification=replace(of.specification, details=details))).stages.steps
     order = list(steps)
     assert asked in {a.key for a in steps["early-edges"].asks}
     usual = {"pervious": "bound-base", "overlay": "base-proof"}.get(key)
@@ -146,9 +146,9 @@ def test_any_school_may_have_its_edges_before_its_base(key: str, edge: str, aske
 def test_where_somebody_else_paves_the_work_ends_with_the_base() -> None:
     of = job("dense")
     mine = assess(replace(of, brief=replace(of.brief, by_others=True, cutting=True, dust_control=DustControl.NONE)))
-    assert list(mine.steps)[-2:] == ["base-proof", "handover"]
-    assert not {"bedding", "laying", "late-edges", "seating", "joints"} & set(mine.steps)
-    assert [str(s.kind) for s in mine.surfaces] == ["formation", "base", "base"]
+    assert list(mine.stages.steps)[-2:] == ["base-proof", "handover"]
+    assert not {"bedding", "laying", "late-edges", "seating", "joints"} & set(mine.stages.steps)
+    assert [str(s.kind) for s in mine.surveys.levelled] == ["formation", "base", "base"]
     assert "S17" not in {f.rule for f in mine.soundness}
     assert mine.stage("handover").gate is Gate.NOT_YET
 
@@ -156,7 +156,7 @@ def test_where_somebody_else_paves_the_work_ends_with_the_base() -> None:
 def test_over_a_slab_that_is_there_nothing_is_dug_and_the_slab_is_proved() -> None:
     of = job("overlay")
     there = assess(of)
-    assert not {"excavation", "subgrade", "base-lifts", "bound-base"} & set(there.steps)
+    assert not {"excavation", "subgrade", "base-lifts", "bound-base"} & set(there.stages.steps)
     assert there.surface_in_hand == "bound base" and there.quantities.excavation == 0
     assert "S23" not in {f.rule for f in there.soundness}
     assert "S23" in {f.rule for f in assess(replace(of, brief=replace(of.brief, sound_slab=False))).soundness}
@@ -167,7 +167,7 @@ def test_over_a_slab_that_is_there_nothing_is_dug_and_the_slab_is_proved() -> No
 def test_every_question_holds_its_stage_until_someone_answers_it(stage: str, key: str) -> None:
     crew = walked_to(stage, key)
     crew.do(stage)
-    done = crew.now.stage(stage)
+    done = crew.now.stages.of(stage)
     assert done.gate is Gate.READY and done.asked
     for asked in done.asked:
         kept = tuple(
@@ -176,7 +176,7 @@ def test_every_question_holds_its_stage_until_someone_answers_it(stage: str, key
         )  # fmt: skip
 
         def after(*more: e.Entry, kept=kept) -> StageAnswer:
-            return assess(replace(crew.job, entries=(*kept, *more))).stage(stage)
+            return assess(replace(crew.job, entries=(*kept, *more))).stages.of(stage)
 
         silent = after()
         assert silent.gate in (Gate.HELD, Gate.READY_TO_CHECK) and rules(silent) == {"G06"}
@@ -216,11 +216,11 @@ def test_a_check_holds_its_stage_just_beyond_its_limits_and_until_it_is_measured
 
     def with_values(*values: float) -> set[str]:
         entries = tuple(Gauged(name(), stage, check, f"p{n}", mm(v)) for n, v in enumerate(values))
-        answer = assess(replace(start.job, entries=entries)).stage(stage)
+        answer = assess(replace(start.job, entries=entries)).stages.of(stage)
         title = next(c.check.title for c in answer.checked if c.check.key == check)
         return {f.rule for f in answer.stops if f.found.names.get("check") == title}
 
-    many = next(c.check.number for c in start.checked(stage) if c.check.key == check)
+    many = next(c.check.number for c in start.stages.checked(stage) if c.check.key == check)
     assert with_values() == {"G09"}
     for value in good:
         assert with_values(*[value] * many) == set(), value
@@ -269,13 +269,13 @@ def test_what_is_recorded_later_overtakes_a_signature_and_putting_it_right_bring
     before = crew.job
     harm = BROKEN[stage](crew)
     after = replace(before, **harm) if isinstance(harm, dict) else replace(before, entries=(*before.entries, *harm))
-    answer = assess(after).stage(stage)
+    answer = assess(after).stages.of(stage)
     assert answer.gate is Gate.OVERTAKEN and not answer.may_be_signed and answer.sign_off is not None
     crew.job = after
-    following = assess(after).steps[stage].opens
-    assert all("G01" in rules(assess(after).stage(key)) for key in following)
+    following = assess(after).stages.steps[stage].opens
+    assert all("G01" in rules(assess(after).stages.of(key)) for key in following)
     harmless = replace(before, entries=(*before.entries, Pictured(name(), stage, PHOTO, "one more")))
-    assert assess(harmless).stage(stage).gate.is_signed
+    assert assess(harmless).stages.of(stage).gate.is_signed
 
 
 def first(crew: Crew, kind: type, n: int = 0) -> str:
@@ -331,7 +331,7 @@ def unshot(crew: Crew, surface: str) -> list:
 
 def at_first(crew: Crew, surface: str, high_mm: float) -> e.Entry:
     """A station of a surface nobody has shot yet, so much too high."""
-    anchor, target = crew.now.set_up, crew.now.target("A1", surface)
+    anchor, target = crew.now.levels.set_up, crew.now.targets.at("A1", surface)
     return e.Reading(name(), "A1", anchor.id, mm(target * 1000 - high_mm), surface=surface)
 
 
@@ -383,49 +383,51 @@ HELD = [
 def test_what_is_computed_holds_its_stage_and_lets_it_go_once_it_is_put_right(stage, key, wrong, rule, right) -> None:
     crew = walked_to(stage, key)
     crew.do(stage)
-    assert crew.now.stage(stage).gate is Gate.READY
+    assert crew.now.stages.of(stage).gate is Gate.READY
     crew.record(*wrong(crew))
-    held = crew.now.stage(stage)
+    held = crew.now.stages.of(stage)
     assert rule in rules(held) and held.gate in (Gate.HELD, Gate.READY_TO_CHECK)
     crew.record(*right(crew))
-    assert crew.now.stage(stage).gate is Gate.READY, [(f.rule, f.found.phrase) for f in crew.now.stage(stage).stops]
+    assert crew.now.stages.of(stage).gate is Gate.READY, [
+        (f.rule, f.found.phrase) for f in crew.now.stages.of(stage).stops
+    ]
 
 
 def test_lifts_nobody_has_made_hold_the_lifts() -> None:
     crew = walked_to("base-lifts")
     crew.compact(next(key for key in crew.now.works.lifts if key != "formation"))
     crew.look("base-lifts")
-    assert "L13" in rules(crew.now.stage("base-lifts"))
+    assert "L13" in rules(crew.now.stages.of("base-lifts"))
     crew.compact(lift_of(crew))
-    assert crew.now.stage("base-lifts").gate is Gate.READY
+    assert crew.now.stages.of("base-lifts").gate is Gate.READY
 
 
 def test_a_brief_is_held_by_its_design_and_a_deep_dig_by_nobodys_word_on_its_sides() -> None:
     crew = walked_to("brief")
     crew.look("brief")
     dusty = assess(replace(crew.job, brief=replace(crew.job.brief, dust_control=DustControl.NONE)))
-    assert dusty.stage("brief").gate is Gate.HELD and "S17" in rules(dusty.stage("brief"))
-    assert crew.now.stage("brief").gate is Gate.READY
+    assert dusty.stages.of("brief").gate is Gate.HELD and "S17" in rules(dusty.stages.of("brief"))
+    assert crew.now.stages.of("brief").gate is Gate.READY
     high = tuple(SpotLevel(corner, 11.3) for corner in crew.job.outline)
     deep = replace(walked_to("excavation").job, spots=high)
-    assert "D08" in rules(assess(deep).stage("excavation"))
+    assert "D08" in rules(assess(deep).stages.of("excavation"))
     word = w.Competent(name(), "M. Voss", "engineer", "battered back")
-    assert "D08" not in rules(assess(replace(deep, entries=(*deep.entries, word))).stage("excavation"))
+    assert "D08" not in rules(assess(replace(deep, entries=(*deep.entries, word))).stages.of("excavation"))
 
 
 def test_a_base_under_heavy_traffic_wants_the_engineer_beside_the_lead_and_two_persons() -> None:
     heavy = replace(job("dense", Traffic.DRIVE), brief=replace(PAD.brief, traffic=Traffic.HEAVY, engineer="M. Voss"))
     crew = Crew(heavy)
-    assert crew.now.steps["brief"].slots == (Slot.LEAD, Slot.ENGINEER)
-    assert crew.now.steps["laying"].slots == (Slot.LEAD,)
-    assert crew.now.steps["base-proof"].slots == (Slot.LEAD, Slot.ENGINEER, Slot.SECOND)
+    assert crew.now.stages.steps["brief"].slots == (Slot.LEAD, Slot.ENGINEER)
+    assert crew.now.stages.steps["laying"].slots == (Slot.LEAD,)
+    assert crew.now.stages.steps["base-proof"].slots == (Slot.LEAD, Slot.ENGINEER, Slot.SECOND)
     crew.do("brief")
-    evidence = crew.now.evidence_of("brief")
-    slots = crew.now.steps["brief"].slots
+    evidence = crew.now.stages.evidence_of("brief")
+    slots = crew.now.stages.steps["brief"].slots
     lead = SignOff("1", "brief", "Ines", evidence, "ines", Slot.LEAD, slots)
 
     def gate(*signed: SignOff) -> tuple[Gate, tuple]:
-        answer = assess(replace(crew.job, sign_offs=signed)).stage("brief")
+        answer = assess(replace(crew.job, sign_offs=signed)).stages.of("brief")
         return answer.gate, answer.awaits
 
     assert gate(lead) == (Gate.READY, (Slot.ENGINEER,))
@@ -435,9 +437,9 @@ def test_a_base_under_heavy_traffic_wants_the_engineer_beside_the_lead_and_two_p
     assert gate(marit)[1] == (Slot.LEAD,)
     thinner = replace(crew.job.specification, settlement=0.002)
     changed = replace(crew.job, specification=thinner, sign_offs=(lead,))
-    assert assess(changed).stage("brief").gate is Gate.READY, "half signed, then changed: nothing stands yet"
-    assert assess(changed).stage("brief").awaits == slots
-    assert assess(replace(changed, sign_offs=(lead, marit))).stage("brief").gate is Gate.OVERTAKEN
+    assert assess(changed).stages.of("brief").gate is Gate.READY, "half signed, then changed: nothing stands yet"
+    assert assess(changed).stages.of("brief").awaits == slots
+    assert assess(replace(changed, sign_offs=(lead, marit))).stages.of("brief").gate is Gate.OVERTAKEN
 
 
 def test_withdrawing_takes_a_signature_or_an_acceptance_back_and_leaves_it_in_the_record() -> None:
@@ -446,16 +448,16 @@ def test_withdrawing_takes_a_signature_or_an_acceptance_back_and_leaves_it_in_th
     crew.sign("excavation")
     signed = crew.job.sign_offs[-1]
     back = Withdrawal("w", signed.id, "Ines", "signed the wrong job")
-    after = assess(replace(crew.job, withdrawals=(back,))).stage("excavation")
+    after = assess(replace(crew.job, withdrawals=(back,))).stages.of("excavation")
     assert (after.gate, after.sign_off, after.withdrawal) == (Gate.READY, None, back)
     crew.record(at("A1", crew.job.entries, -40, "formation"))
-    stop = next(f for f in crew.now.stage("excavation").stops if f.rule == "D02")
+    stop = next(f for f in crew.now.stages.of("excavation").stops if f.rule == "D02")
     accepted = Acceptance("a", "excavation", stop.identity, "Ines", "lead", "rock, left as it is")
     crew.job = replace(crew.job, acceptances=(*crew.job.acceptances, accepted))
     crew.sign("excavation")
-    assert crew.now.stage("excavation").gate is Gate.OVERTAKEN or crew.now.stage("excavation").gate.is_signed
+    assert crew.now.stages.of("excavation").gate is Gate.OVERTAKEN or crew.now.stages.of("excavation").gate.is_signed
     held = assess(replace(crew.job, withdrawals=(Withdrawal("v", "a", "Ines", "it can be broken out"),)))
-    assert "D02" in rules(held.stage("excavation"))
+    assert "D02" in rules(held.stages.of("excavation"))
 
 
 def test_a_stage_signed_over_an_accepted_stop_says_so() -> None:
@@ -463,10 +465,10 @@ def test_a_stage_signed_over_an_accepted_stop_says_so() -> None:
     crew.make("excavation")
     crew.record(at("A1", crew.job.entries, -40, "formation"))
     crew.look("excavation")
-    stop = next(f for f in crew.now.stage("excavation").findings if f.rule == "D02")
-    assert stop.severity is Severity.STOP and crew.now.stage("excavation").gate is Gate.READY
+    stop = next(f for f in crew.now.stages.of("excavation").findings if f.rule == "D02")
+    assert stop.severity is Severity.STOP and crew.now.stages.of("excavation").gate is Gate.READY
     crew.sign("excavation")
-    signed = crew.now.stage("excavation")
+    signed = crew.now.stages.of("excavation")
     assert signed.gate is Gate.SIGNED_ACCEPTED and signed.acceptances[0].reason == "as agreed"
     frozen = [f for f in signed.sign_off.evidence["findings"] if "accepted" in f]
     assert frozen and frozen[0]["rule"] == "D02"
@@ -474,15 +476,16 @@ def test_a_stage_signed_over_an_accepted_stop_says_so() -> None:
 
 def test_what_nobody_may_accept_is_not_acceptable() -> None:
     untouched = assess(job("dense"))
-    assert {f.rule for s in untouched.stage_line for f in s.stops if not f.acceptable} >= {"G01", "G06", "D01", "D04"}
+    stops = [f for stage in untouched.stages.line for f in stage.stops]
+    assert {f.rule for f in stops if not f.acceptable} >= {"G01", "G06", "D01", "D04"}
 
 
 def test_the_seated_surface_is_judged_at_seating_and_again_at_handover() -> None:
     crew = walked_to("seating")
     crew.record(*shot(crew.now, SurfaceKey.FINISHED))
-    assert crew.now.stage("seating").gate is Gate.HELD and rules(crew.now.stage("seating")) == {"G06"}
+    assert crew.now.stages.of("seating").gate is Gate.HELD and rules(crew.now.stages.of("seating")) == {"G06"}
     low = replace(crew.job, entries=(*crew.job.entries, at("A1", crew.job.entries, 12, "finished")))
-    assert {"F01"} <= rules(assess(low).stage("seating")) and {"F01"} <= rules(assess(low).stage("handover"))
+    assert {"F01"} <= rules(assess(low).stages.of("seating")) and {"F01"} <= rules(assess(low).stages.of("handover"))
 
 
 @pytest.mark.parametrize(
@@ -500,5 +503,5 @@ def test_the_seated_surface_is_judged_at_seating_and_again_at_handover() -> None
     ],
 )
 def test_what_is_witnessed_names_what_the_stage_asks(entry, field) -> None:
-    found = misnamed(entry, assess(job("dense")).steps)
+    found = misnamed(entry, assess(job("dense")).stages.steps)
     assert (found and found[0]) == field

@@ -108,7 +108,7 @@ def test_a_hired_plate_compacts_by_the_force_of_its_blow(force: float, most: flo
 
 
 def test_spikes_every_twelve_inches_are_inside_and_thirteen_are_not() -> None:
-    (check,) = (c for c in assess(LIFTED).steps["late-edges"].checks if c.key == "spikes")
+    (check,) = (c for c in assess(LIFTED).stages.steps["late-edges"].checks if c.key == "spikes")
     far = [Gauged(f"g{n}", "late-edges", "spikes", str(n), parse_layer(text, Unit.FEET_INCHES)) for n, text in
            enumerate(['12"', '12 1/16"'])]  # fmt: skip
     checked = Checked(check, tuple(far), None, check.most, Unit.FEET_INCHES)
@@ -147,10 +147,10 @@ def test_pebbles_are_reckoned_with_what_stands_over_the_rims_and_cells_are_not_a
     job = replace(LIFTED, specification=base)
     (fill,) = (q for q in quantities(job.area, base).layers if q.layer.material == "filled-cells")
     assert fill.volume == pytest.approx(24 * (0.040 + 0.0125))
-    steps = assess(job).steps
+    steps = assess(job).stages.steps
     asked = {check.key for stage in ("laying", "handover") for check in steps[stage].checks}
     assert not asked & {"joint", "lip"}
-    assert {"joint", "lip"} <= {c.key for s in ("laying", "handover") for c in assess(LIFTED).steps[s].checks}
+    assert {"joint", "lip"} <= {c.key for s in ("laying", "handover") for c in assess(LIFTED).stages.steps[s].checks}
 
 
 def test_a_margin_is_asked_of_free_edges_and_none_of_walls() -> None:
@@ -159,18 +159,18 @@ def test_a_margin_is_asked_of_free_edges_and_none_of_walls() -> None:
     assert job.walls == {2}
     assert job.footprint.area == pytest.approx((6 + 2 * 0.150) * (4 + 0.150))
     none = [MarginMeasured(f"m{side}", side, taped("P1", "P2", 0.0).length) for side in range(4)]
-    (found,) = assess(replace(job, entries=tuple(none))).margin_findings
+    (found,) = assess(replace(job, entries=tuple(none))).setting_out.margin_findings
     assert found.found.names["sides"] == "P1–P2, P2–P3, P4–P1"
 
 
 def test_a_lift_made_on_one_that_was_never_begun_is_said() -> None:
     upper = works(brought(), *passed(5, "base")).lifts["base"]
     assert upper.is_begun
-    found = {f.rule: f for f in assess(replace(LIFTED, entries=(brought(), *passed(5, "base")))).stage(
+    found = {f.rule: f for f in assess(replace(LIFTED, entries=(brought(), *passed(5, "base")))).stages.of(
         "base-lifts").findings}  # fmt: skip
     assert found["L14"].severity == "stop" and found["L14"].found.names["below"] == "base.1"
     both = (brought(), *passed(5, "base.1"), *passed(5, "base"))
-    assert "L14" not in {f.rule for f in assess(replace(LIFTED, entries=both)).stage("base-lifts").findings}
+    assert "L14" not in {f.rule for f in assess(replace(LIFTED, entries=both)).stages.of("base-lifts").findings}
 
 
 @pytest.mark.parametrize(("key", "asked"), [("dense", True), ("open", True), ("pervious", False)])
@@ -179,7 +179,7 @@ def test_ground_that_nothing_compacted_holds_its_stage(key: str, asked: bool) ->
     spike = w.SpikeTest("k", "formation", "T1", (2.0, 2.0), parse_layer("10 mm", Unit.MILLIMETRES))
 
     def rules(*entries) -> set[str]:
-        return {f.rule for f in assess(replace(job, entries=entries)).stage("subgrade").findings}
+        return {f.rule for f in assess(replace(job, entries=entries)).stages.of("subgrade").findings}
 
     assert ("D12" in rules(spike)) is asked
     assert "D12" not in rules(brought(), *passed(3, "formation"), spike)
@@ -193,14 +193,14 @@ def test_what_has_to_set_holds_what_is_built_on_it(key: str, after: str, before:
                   sign_offs=(SignOff("o", after, "Ines", {"findings": []}, on=signed),))  # fmt: skip
     for today, held in ((days - 1, True), (days, False)):
         at = replace(job, today=signed + timedelta(days=today))
-        found = [f for f in assess(at).stage(before).findings if f.rule == "G10"]
+        found = [f for f in assess(at).stages.of(before).findings if f.rule == "G10"]
         assert bool(found) is held and (not held or found[0].found.counts == {"n": 1})
-    assert not [f for f in assess(replace(job, today=signed)).stage("brief").findings if f.rule == "G10"]
+    assert not [f for f in assess(replace(job, today=signed)).stages.of("brief").findings if f.rule == "G10"]
 
 
 def test_a_formation_high_within_its_limit_leaves_the_base_short_and_says_so() -> None:
     for high, said in ((9, False), (11, True)):
-        ground = assess(replace(PAD, entries=shot_everywhere(high))).ground.values()
+        ground = assess(replace(PAD, entries=shot_everywhere(high))).surveys.ground.values()
         found = [f for f in formation_findings(ground, Tolerance(0.020, 0.030)) if f.rule == "D02"]
         assert [f.severity for f in found] == (["warning"] if said else [])
 
@@ -212,7 +212,7 @@ def test_limits_of_surfaces_are_those_a_crew_reads_in_inches() -> None:
     shown = {"formation": ("3/4″", "1 1/4″"), "base": ("3/8″", "3/8″"), "finished": ("1/4″", "1/4″")}
     inches = {"formation": (0.75, 1.25), "base": (0.375, 0.375), "finished": (0.25, 0.25)}
     for key, words in shown.items():
-        limits, (high, low) = feet.survey(key).tolerance, inches[key]
+        limits, (high, low) = feet.surveys.of(key).tolerance, inches[key]
         assert (format_limit(limits.high, feet.job.unit), format_limit(limits.low, feet.job.unit)) == words
         assert limits.high >= high * INCH - 1e-9 and limits.low >= low * INCH - 1e-9
         assert limits.high < (high + 1 / 16) * INCH and limits.low < (low + 1 / 16) * INCH
@@ -222,8 +222,6 @@ def test_limits_of_surfaces_are_those_a_crew_reads_in_inches() -> None:
             is Call.GOOD
         )
         assert call((high + 1 / 16) * INCH, 0.0001, limits, simple=True) is Call.HIGH
-    assert feet.tolerance == feet.survey("formation").tolerance
-    metric = assess(PAD)
-    assert metric.tolerance == Tolerance(0.02, 0.03) and metric.survey("finished").tolerance == Tolerance(
-        0.006, 0.006
-    )
+    metric = assess(PAD).surveys
+    assert metric.formation.tolerance == Tolerance(0.02, 0.03)
+    assert metric.of("finished").tolerance == Tolerance(0.006, 0.006)

@@ -32,7 +32,7 @@ class Tripod:
         self.wrong: dict[str, bool] = {}
 
     def shoots(self, station: str, kind: str = "formation") -> "Tripod":
-        design = assess(JOB).survey(kind).answers[station].design
+        design = assess(JOB).surveys.of(kind).answers[station].design
         reading = self.height + self.off - design
         n = len(self.entries)
         self.entries.append(Reading(f"{self.name}{n}", station, self.name, Measured(f"{reading} m", reading)))
@@ -50,11 +50,11 @@ class Tripod:
         return self
 
     def standings(self, *others) -> dict[str, Standing]:
-        ground = assess(replace(JOB, entries=(*others, *self.entries))).ground
+        ground = assess(replace(JOB, entries=(*others, *self.entries))).surveys.ground
         return {name: ground[name].judgement.standing for name in self.wrong}
 
     def findings(self, rule: str):
-        found = assess(replace(JOB, entries=tuple(self.entries))).findings
+        found = assess(replace(JOB, entries=tuple(self.entries))).surfaces.findings()
         return [(f.severity, f.stations) for f in found if f.rule == rule]
 
 
@@ -120,7 +120,7 @@ def test_a_turning_point_sighted_twice_shows_that_the_level_moved() -> None:
     assert first.standings(*hung.entries) == {"A1": GOOD}
 
 
-STATIONS = list(assess(JOB).ground)
+STATIONS = list(assess(JOB).surveys.ground)
 
 
 @given(st.lists(st.sampled_from(["shoot", "sight", "sight bolt", "knock"]), min_size=1, max_size=14))
@@ -150,7 +150,7 @@ def test_two_set_ups_of_one_run_err_together_where_they_hang_on_one_sight() -> N
     rng = np.random.default_rng(8)
     first, turn = Tripod().entries[0], Foresight("f", "t", "peg", Measured("1.1 m", 1.1))
     second = SetUp("u", "peg", Measured("1.4 m", 1.4), at=(3.0, -3.0))
-    runs = assess(replace(JOB, entries=(first, turn, second))).runs
+    runs = assess(replace(JOB, entries=(first, turn, second))).levels.runs
     one, two, u = runs.heights["t"], runs.heights["u"], 0.0015
     at = runs._length(first, (0.0, 4.1)), runs._farthest
     sight = [float(np.hypot(u, first.instrument.rate * length)) for length in (at[0], at[1], at[1])]

@@ -54,8 +54,8 @@ def test_kept_it_is_a_new_version_and_what_it_overtakes_is_overtaken(pad: World)
     assert keep(pad, "keep/", specification(pad, **{"base-0-thickness": "200"})).status_code == 302
     assessment = pad.assessment()
     assert assessment.job.version == 2 and round(assessment.job.specification.excavation_depth * 1000) == 305
-    assert [assessment.stage(s).gate for s in ("brief", "excavation")] == ["overtaken", "overtaken"]
-    assert assessment.stage("brief").sign_off.evidence["version"] == 1
+    assert [assessment.stages.of(s).gate for s in ("brief", "excavation")] == ["overtaken", "overtaken"]
+    assert assessment.stages.of("brief").sign_off.evidence["version"] == 1
     body = Entry.objects.filter(job=pad.job, kind="design").last().body
     assert body["typed"]["base-0-thickness"] == "200"
     page = pad.client("viewer").get(f"/jobs/{pad.job.id}/sign-offs/?stage=brief").content.decode()
@@ -261,7 +261,7 @@ def test_a_job_is_started_from_nothing(world: World) -> None:
     assert assessment.job.facets[0].steepest[1] == pytest.approx(180)  # away from the hut on its north side
     assert float(assessment.job.design.level_at([3], [4])[0]) == pytest.approx(10.0)
     assert [m.name for m in assessment.job.marks] == ["door"]
-    assert {f.rule for f in assessment.stage("brief").stops} == {"G06"}
+    assert {f.rule for f in assessment.stages.of("brief").stops} == {"G06"}
     assert keep(world, "brief/", sheet_data(world)).status_code == 302 and designs(world) == 1
 
 
@@ -356,7 +356,7 @@ DUSTY = PAD.replace('"dust_control": "water"', '"dust_control": "none"')
 
 
 def accept(world: World, role: str, reason: str = "all cutting is done off the site", **more):
-    stops = world.assessment().stage("brief").stops
+    stops = world.assessment().stages.of("brief").stops
     data = {
         "entry_id": uuid.uuid4(),
         "stage": "brief",
@@ -369,16 +369,16 @@ def accept(world: World, role: str, reason: str = "all cutting is done off the s
 def test_a_stop_is_accepted_by_someone_entitled_with_a_reason_that_stays(db) -> None:
     world = make_world(job_file=DUSTY, brief_signed=False)
     world.look("brief")
-    assert world.assessment().stage("brief").gate == "held"
+    assert world.assessment().stages.of("brief").gate == "held"
     assert accept(world, "crew").status_code == 403
     short = accept(world, "lead", reason="ok")
     assert short.status_code == 422 and "at least 8 characters" in short.content.decode()
     assert accept(world, "lead").status_code == 302
-    assert world.assessment().stage("brief").gate == "ready to sign"
+    assert world.assessment().stages.of("brief").gate == "ready to sign"
     page = world.client("viewer").get(f"/jobs/{world.job.id}/sign-offs/").content.decode()
     assert "all cutting is done off the site" in page and "Lead Person, lead" in page
     world.sign("brief")
-    frozen = world.assessment().stage("brief").sign_off.evidence["findings"]
+    frozen = world.assessment().stages.of("brief").sign_off.evidence["findings"]
     assert frozen[0]["accepted"] == {
         "by": "Lead Person",
         "role": "lead",
@@ -391,12 +391,12 @@ def test_a_stop_is_accepted_by_someone_entitled_with_a_reason_that_stays(db) -> 
 def test_what_bears_on_the_structure_only_the_engineer_accepts(db) -> None:
     thin = PAD.replace('"thickness_mm": 150', '"thickness_mm": 120')
     world = make_world(job_file=thin, brief_signed=False)
-    assert world.assessment().stage("brief").stops[0].rule == "S12"
+    assert world.assessment().stages.of("brief").stops[0].rule == "S12"
     assert accept(world, "lead").status_code == 403
     assert accept(world, "engineer").status_code == 302
     # An acceptance covers what was seen, not what it becomes.
     keep(world, "keep/", specification(world, **{"base-0-thickness": "110"}))
-    assert world.assessment().stage("brief").gate == "held"
+    assert world.assessment().stages.of("brief").gate == "held"
 
 
 def test_the_outline_goes_out_in_open_formats(pad: World) -> None:
@@ -508,7 +508,7 @@ def test_everything_the_sheet_asks_is_in_the_job_that_comes_of_it(world: World) 
     assert job.brief.axles == 50_000
     assert job.brief.infiltration == pytest.approx(1e-5) and job.brief.storm == pytest.approx(0.06)
     assert (job.brief.frost, job.brief.raised, job.brief.engineer, job.brief.season) == (True, True, "M. Voss", "wet")
-    assert job.station_spacing == 1.5 and {f.rule for f in world.assessment().stage("brief").stops} == {"G06"}
+    assert job.station_spacing == 1.5 and {f.rule for f in world.assessment().stages.of("brief").stops} == {"G06"}
     # The drain along the hut lets the surface fall to it; without it, that would be a stop.
     assert all(edge.drained for edge in job.building_edges)
     # A larger area: what stands along its sides goes with them, and the plane is found anew.

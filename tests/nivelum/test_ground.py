@@ -24,7 +24,7 @@ def post_reading(world: World, client: Client, typed: str, station: str = "A1", 
     data = {
         "entry_id": uuid.uuid4(),
         "station": station,
-        "set_up": world.assessment().set_up.id,
+        "set_up": world.assessment().levels.set_up.id,
         "reading": typed,
     }
     return client.post(url(world, "readings/"), data | more, **HTMX)
@@ -32,7 +32,7 @@ def post_reading(world: World, client: Client, typed: str, station: str = "A1", 
 
 def test_a_reading_gets_its_action_and_the_next_station_is_chosen(world: World) -> None:
     world.set_up()
-    target = world.assessment().target("A1")
+    target = world.assessment().targets.at("A1")
     page = post_reading(world, world.client("crew"), f"{(target - 0.034) * 1000:.0f}").content.decode()
     assert "A1: dig 34 mm" in page
     assert "At <strong>A2</strong> the rod should read" in page
@@ -68,7 +68,7 @@ def test_without_htmx_the_same_form_leads_to_the_same_verdict(world: World) -> N
     data = {
         "entry_id": uuid.uuid4(),
         "station": "A1",
-        "set_up": world.assessment().set_up.id,
+        "set_up": world.assessment().levels.set_up.id,
         "reading": "1770",
     }
     response = world.client("crew").post(url(world, "readings/"), data, follow=True)
@@ -94,7 +94,7 @@ def test_a_bad_reading_says_so_beside_the_field_keeps_it_and_stores_nothing(
     data = {
         "entry_id": uuid.uuid4(),
         "station": "A1",
-        "set_up": world.assessment().set_up.id,
+        "set_up": world.assessment().levels.set_up.id,
         "reading": typed,
     }
     response = world.client("crew").post(url(world, "readings/"), data, **headers)
@@ -136,7 +136,7 @@ def test_undo_strikes_the_reading_out_and_hands_back_what_was_typed(world: World
     data = {"entry_id": uuid.uuid4(), "strikes": entry.id, "station": "A1"}
     page = client.post(url(world, "strikes/"), data, **HTMX).content.decode()
     assert 'value="1850"' in page
-    assert world.assessment().shot_count() == 0
+    assert world.assessment().surveys.formation.shot_count == 0
     assert Entry.objects.filter(id=entry.id).exists()
     again = client.post(url(world, "strikes/"), data | {"entry_id": uuid.uuid4()}, **HTMX)
     assert again.status_code == 422
@@ -163,7 +163,7 @@ def test_an_over_dig_is_cured_by_a_logged_fill_of_stone(world: World) -> None:
     page = client.post(url(world, "fills/"), data | {"lifts": "1"}, **HTMX).content.decode()
     assert "filled: shoot again" in page and "At <strong>A1</strong>" in page
     world.shoot("A1")
-    assert world.assessment().ground["A1"].judgement.standing == "made good"
+    assert world.assessment().surveys.ground["A1"].judgement.standing == "made good"
 
 
 def test_a_reading_from_a_struck_set_up_is_refused_with_what_was_typed(world: World) -> None:
@@ -209,7 +209,7 @@ def test_ground_with_two_hundred_stations_takes_as_many_queries_as_with_ten(worl
 
     def queries(of: World, shots: int) -> int:
         of.set_up()
-        for station in of.assessment().stations[:shots]:
+        for station in of.assessment().job.stations[:shots]:
             of.shoot(station.name)
         client = of.client("lead")
         client.get(url(of))
@@ -222,14 +222,14 @@ def test_ground_with_two_hundred_stations_takes_as_many_queries_as_with_ten(worl
     large = json.loads(PAD)
     large["area"]["outline_m"] = large["facets"][0]["outline_m"] = [[0, 0], [30, 0], [30, 26], [0, 26]]
     many = make_world(job_file=json.dumps(large))
-    assert len(many.assessment().stations) >= 199
+    assert len(many.assessment().job.stations) >= 199
     assert queries(many, 40) == queries(world, 2) <= 7
 
 
 def test_every_screen_follows_the_crews_rod(world: World) -> None:
     world.set_up()
     lead = world.client("lead")
-    assert "dig 34 mm" in post_reading(world, lead, str(world.assessment().target("A1") - 0.034)).content.decode()
+    assert "dig 34 mm" in post_reading(world, lead, str(world.assessment().targets.at("A1") - 0.034)).content.decode()
     crew_page = f"/crews/{world.crew.id}/"
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "cubits", "region": "en-gb"}).status_code == 422
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "ft-in", "region": "en-gb"}).status_code == 302

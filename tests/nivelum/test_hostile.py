@@ -324,8 +324,8 @@ def test_numbers_in_forms_that_are_none_are_refused(world: World, number: str) -
 
 def a_reading(world: World) -> dict[str, str]:
     """One of A1 at design, as a form sends it."""
-    target = world.assessment().target("A1", "formation")
-    return {"entry_id": str(uuid.uuid4()), "station": "A1", "set_up": world.assessment().present.id,
+    target = world.assessment().targets.at("A1", "formation")
+    return {"entry_id": str(uuid.uuid4()), "station": "A1", "set_up": world.assessment().levels.present.id,
             "reading": f"{target * 1000:.0f}"}  # fmt: skip
 
 
@@ -343,7 +343,7 @@ def test_an_identifier_used_for_another_thing_is_refused_everywhere(world: World
     world.shoot_all()
     used = str(Entry.objects.filter(job=world.job, kind="reading").first().id)
     before = Entry.objects.filter(job=world.job).count()
-    signing = {"stage": "excavation", "seen": world.assessment().evidence_hash("excavation"), "slot": "lead"}
+    signing = {"stage": "excavation", "seen": world.assessment().stages.evidence_hash("excavation"), "slot": "lead"}
     for path, data in (
         ("sign-offs/sign/", signing),
         ("sign-offs/take-back/", {"stage": "excavation", "withdraws": used, "reason": "it was not so"}),
@@ -418,7 +418,9 @@ def test_a_kept_answer_is_known_by_its_hash_and_not_by_its_number(flushable, tra
         cursor.execute("ALTER TABLE jobs_entry ENABLE ALWAYS TRIGGER append_only")
     world.shoot("A1", high_mm=60)
     second = snapshot_at(world.job, number)
-    off = [round(s.assessment.survey("formation").answers["A1"].judgement.deviation * 1000) for s in (first, second)]
+    off = [
+        round(s.assessment.surveys.of("formation").answers["A1"].judgement.deviation * 1000) for s in (first, second)
+    ]
     assert off == [0, 60]
 
 

@@ -73,7 +73,7 @@ def test_the_height_meter_reads_up_and_down_from_its_base(world: World) -> None:
     # By hand: the base on the sill at 10.200, the formation at A1 at 9.685: 515 mm below it.
     page = client.get(url(world, "ground/?surface=formation&station=A1")).content.decode()
     assert "the meter should show" in page and ">−515<" in page
-    (base,) = world.assessment().of_kind(MeterBase).values()
+    (base,) = world.assessment().logbook.of_kind(MeterBase).values()
     data = {"entry_id": uuid.uuid4(), "set_up": base.id, "surface": "formation", "station": "A1", "reading": "-560"}
     assert "A1: over-dug 45 mm" in client.post(url(world, "ground/readings/"), data, **HTMX).content.decode()
 
@@ -84,7 +84,7 @@ def test_the_tape_needs_known_ground(world: World) -> None:
     page = client.get(url(world, "ground/")).content.decode()
     assert "levels of the old ground are not known" in page
     world.record(TapeDatum(str(uuid.uuid4())))
-    (datum,) = world.assessment().of_kind(TapeDatum)
+    (datum,) = world.assessment().logbook.of_kind(TapeDatum)
     data = {"entry_id": uuid.uuid4(), "set_up": datum, "surface": "formation", "station": "A1", "reading": "300"}
     assert client.post(url(world, "ground/readings/"), data, **HTMX).status_code == 422
 
@@ -98,26 +98,26 @@ def test_a_fall_by_straightedge_is_judged_and_is_no_level(world: World) -> None:
     for gap, says in (("40", "falls as it should"), ("12", "too flat"), ("-10", "falls the wrong way")):
         data = {"entry_id": uuid.uuid4(), "surface": "formation", "station": "B1", "end": "A1", "length": "2.0"}
         assert says in client.post(url(world, "ground/falls/"), data | {"gap": gap}, **HTMX).content.decode()
-    assert world.assessment().shot_count() == 0
-    assert "D05" in {f.rule for f in world.assessment().findings}
+    assert world.assessment().surveys.formation.shot_count == 0
+    assert "D05" in {f.rule for f in world.assessment().surfaces.findings()}
     bad = client.post(url(world, "ground/falls/"), data | {"length": "40", "gap": "5"}, **HTMX)
     assert bad.status_code == 422 and 'value="40"' in bad.content.decode()
 
 
 def test_every_surface_has_its_own_tolerance_and_words(world: World) -> None:
     world.set_up()
-    keys = [s.key for s in world.assessment().surfaces]
+    keys = [s.key for s in world.assessment().surveys.levelled]
     # 150 mm of dense stone in lifts of at most 75: two; bedding as screeded.
     assert keys == ["formation", "base.1", "base", "screed", "finished"]
-    set_up = world.assessment().set_up
+    set_up = world.assessment().levels.set_up
     for surface, says in (("base.1", "good"), ("base", "too close: shoot again"), ("screed", "screed off 11 mm"),
                           ("finished", "high by 11 mm: lift, take bedding out, lay again")):  # fmt: skip
         high = 0.011 if surface in ("screed", "finished") else 0.009
-        metres = world.assessment().target("A1", surface) - (high if surface != "base.1" else 0.004)
+        metres = world.assessment().targets.at("A1", surface) - (high if surface != "base.1" else 0.004)
         reading = parse_signed(f"{metres:.4f}", Unit.METRES)
         world.record(Reading(str(uuid.uuid4()), "A1", set_up.id, reading, surface=surface))
-        assert world.assessment().survey(surface).answers["A1"].judgement.action.text(Unit.MILLIMETRES) == says
-    assert world.assessment().shot_count() == 0
+        assert world.assessment().surveys.of(surface).answers["A1"].judgement.action.text(Unit.MILLIMETRES) == says
+    assert world.assessment().surveys.formation.shot_count == 0
 
 
 def test_the_kit_is_the_crews_and_its_uncertainty_goes_into_the_record(world: World) -> None:

@@ -82,12 +82,12 @@ KINDS = [
 def rooms_open(world: World, client: Client) -> None:
     """Every room of a job opens at every surface, stage and lift it has."""
     assessment = world.assessment()
-    for surface in (s.key for s in assessment.surfaces):
+    for surface in (s.key for s in assessment.surveys.levelled):
         for room in ("ground", "water", "ground/surface", "ground/book", "ground/targets"):
             assert client.get(url(world, f"{room}/?surface={surface}")).status_code == 200, (room, surface)
         for ending in ("csv", "svg", "xml", "dxf", "geojson"):
             assert client.get(url(world, f"surface.{ending}?surface={surface}")).status_code in (200, 404, 409)
-    for stage in assessment.stage_line:
+    for stage in assessment.stages.line:
         assert client.get(url(world, f"sign-offs/?stage={stage.step.stage.key}")).status_code == 200, stage.key
     for lift in assessment.works.lifts:
         for room in ("lifts", "lifts/tests", "lifts/spread-targets"):
@@ -100,7 +100,7 @@ def test_every_page_of_every_kind_of_job_opens(world: World, school: str, typed:
     assert keep(world, "schools/take/", {"school": school}).status_code == 302
     assessment = world.assessment()
     assert assessment.job.specification.school == school
-    surfaces = [s.key for s in assessment.surfaces]
+    surfaces = [s.key for s in assessment.surveys.levelled]
     assert ("finished" in surfaces) == ("by_others" not in typed)
     client = world.client("lead")
     for name, names in JOB_ROUTES:
@@ -124,7 +124,7 @@ def test_the_slab_walk_takes_the_hand_tamper_it_asks_for(world: World) -> None:
     (machine,) = world.assessment().works.machines
     lift = next(iter(world.assessment().works.lifts))
     assert send(world, "pass", machine=machine, direction="along", lift=lift).status_code == 302
-    assert "L01" not in {f.rule for f in world.assessment().findings}
+    assert "L01" not in {f.rule for f in world.assessment().surfaces.findings()}
 
 
 def test_a_fall_is_read_by_the_bubble_of_a_level_once_it_was_laid_on_a_known_fall(world: World) -> None:
@@ -146,6 +146,6 @@ def test_a_fall_is_read_by_the_bubble_of_a_level_once_it_was_laid_on_a_known_fal
     # By hand: designed 1:50; half out is 1:40, 50 mm in 2 m; touching is 1:100, 20 mm, well under 1:62.5.
     assert "falls as it should" in laid().content.decode()
     assert "too flat" in laid(bubble="touching").content.decode()
-    checks = list(world.assessment().of_kind(FallCheck).values())
+    checks = list(world.assessment().logbook.of_kind(FallCheck).values())
     assert [round(check.gap.metres, 6) for check in checks] == [0.05, 0.02]
     assert all(check.instrument.reading_u > 0.001 for check in checks)  # a bubble is read more coarsely than a wedge

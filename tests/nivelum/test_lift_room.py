@@ -173,7 +173,7 @@ def test_the_number_of_lifts_is_chosen_before_work_begins_and_overtakes_nothing(
     where, three = f"/jobs/{world.job.id}/lifts/number/", {"role": "base", "number": "3"}
     assert lead.post(where, three).status_code == 302
     assert list(world.assessment().works.lifts) == ["formation", "base.1", "base.2", "base"]
-    assert world.assessment().stage("brief").gate == "signed"
+    assert world.assessment().stages.of("brief").gate == "signed"
     world.record(Tamped(str(uuid.uuid4()), "base.1", 0))
     refused = lead.post(where, {"role": "base", "number": "2"})
     assert refused.status_code == 422 and "has begun" in refused.content.decode()

@@ -27,10 +27,10 @@ def send(world: World, client: Client, path: str, **fields):
 
 
 def read(world: World, client: Client, station: str = "A1", high_mm: float = 0.0, **fields):
-    target = world.assessment().target(station, fields.get("surface", "formation"))
+    target = world.assessment().targets.at(station, fields.get("surface", "formation"))
     sent = {
         "station": station,
-        "set_up": world.assessment().present.id,
+        "set_up": world.assessment().levels.present.id,
         "reading": f"{(target * 1000 - high_mm):.0f}",
     }
     return send(world, client, "ground/readings/", **sent | fields)
@@ -63,7 +63,7 @@ def test_an_entry_is_acknowledged_by_its_identifier_with_the_verdict_and_the_dev
 def test_a_page_that_fetches_the_pad_is_told_what_was_written_too(world: World) -> None:
     world.set_up()
     client, name = world.client("crew"), str(uuid.uuid4())
-    sent = {"entry_id": name, "station": "A1", "set_up": world.assessment().present.id, "reading": "1500"}
+    sent = {"entry_id": name, "station": "A1", "set_up": world.assessment().levels.present.id, "reading": "1500"}
     answer = client.post(
         f"/jobs/{world.job.id}/ground/readings/", sent | {"sure": "1500"}, headers={"HX-Request": "true"}
     )
@@ -150,14 +150,14 @@ def test_what_was_written_before_is_acknowledged_though_its_place_is_gone(world:
     sent = {
         "entry_id": name,
         "station": "A3",
-        "set_up": world.assessment().present.id,
+        "set_up": world.assessment().levels.present.id,
         "reading": "1700",
         "sure": "1700",
     }
     assert "written" in send(world, client, "ground/readings/", **sent).json()
     new = replace(world.assessment().job, station_spacing=3.5)
     append(world.job, Kind.DESIGN, site_data(new), Author(world.people["lead"]))
-    assert "A3" not in world.assessment().ground
+    assert "A3" not in world.assessment().surveys.ground
     again = send(world, client, "ground/readings/", **sent).json()
     assert (again["written"], again["verdict"]) == (name, None)
 
@@ -175,7 +175,7 @@ def test_nobody_sends_what_another_made(world: World) -> None:
         "entry_id": str(uuid.uuid4()),
         "station": "A1",
         "reading": "1500",
-        "set_up": world.assessment().present.id,
+        "set_up": world.assessment().levels.present.id,
     }
     for accepts in (hers, {**hers, "Accept": "text/html", "HX-Request": "true"}):
         answer = world.client("lead").post(f"/jobs/{world.job.id}/ground/readings/", sent, headers=accepts)
@@ -194,7 +194,7 @@ def test_a_doubtful_reading_is_kept_once_whoever_read_it_says_so(world: World) -
     for station in ("A2", "A3", "B1", "B2"):
         world.shoot(station)
     client, name = world.client("crew"), str(uuid.uuid4())
-    typed = {"entry_id": name, "reading": f"{world.assessment().target('A1') * 1000 + 100:.0f}"}
+    typed = {"entry_id": name, "reading": f"{world.assessment().targets.at('A1') * 1000 + 100:.0f}"}
     answer = read(world, client, **typed).json()
     assert answer["refused"] == "doubt"
     assert [way["does"] for way in answer["ways"]] == ["again", "mend", "go"]
@@ -215,21 +215,21 @@ def sign(world: World, role: str = "lead", *, seen: str, number: int):
 def again(world: World, role: str, low: float = 0.003) -> None:
     """Somebody reads A1 once more, good as it was."""
     assessment = world.assessment()
-    typed = parse_rod(f"{assessment.target('A1') + low:.4f}", Unit.METRES)
-    world.record(Reading(str(uuid.uuid4()), "A1", assessment.set_up.id, typed), role)
+    typed = parse_rod(f"{assessment.targets.at('A1') + low:.4f}", Unit.METRES)
+    world.record(Reading(str(uuid.uuid4()), "A1", assessment.levels.set_up.id, typed), role)
 
 
 def test_what_a_signer_recorded_since_they_looked_is_known_to_them(dug: World) -> None:
-    seen, number = dug.assessment().evidence_hash("excavation"), snapshot(dug.job).number
+    seen, number = dug.assessment().stages.evidence_hash("excavation"), snapshot(dug.job).number
     again(dug, "lead")
-    assert dug.assessment().evidence_hash("excavation") != seen
+    assert dug.assessment().stages.evidence_hash("excavation") != seen
     answer = sign(dug, seen=seen, number=number)
     assert "written" in answer.json(), answer.json()
     assert Entry.objects.get(id=answer.json()["written"]).body["seen_at"] == number
 
 
 def test_what_others_recorded_since_is_not(dug: World) -> None:
-    seen, number = dug.assessment().evidence_hash("excavation"), snapshot(dug.job).number
+    seen, number = dug.assessment().stages.evidence_hash("excavation"), snapshot(dug.job).number
     again(dug, "lead")
     again(dug, "crew", 0.005)
     answer = sign(dug, seen=seen, number=number).json()
@@ -239,13 +239,13 @@ def test_what_others_recorded_since_is_not(dug: World) -> None:
 
 @pytest.mark.parametrize("number", [0, 1, 10**6])
 def test_a_signature_that_lies_about_what_was_seen_is_refused(dug: World, number: int) -> None:
-    seen = dug.assessment().evidence_hash("excavation")
+    seen = dug.assessment().stages.evidence_hash("excavation")
     again(dug, "lead")
     assert sign(dug, seen=seen, number=number).json()["refused"] in ("overtaken", "wrong")
 
 
 def test_a_stage_signed_by_someone_else_meanwhile_is_not_signed_again(dug: World) -> None:
-    seen, number = dug.assessment().evidence_hash("excavation"), snapshot(dug.job).number
+    seen, number = dug.assessment().stages.evidence_hash("excavation"), snapshot(dug.job).number
     dug.sign("excavation", "engineer")
     answer = sign(dug, seen=seen, number=number).json()
     assert answer["refused"] == "signed"
@@ -253,7 +253,7 @@ def test_a_stage_signed_by_someone_else_meanwhile_is_not_signed_again(dug: World
 
 
 def test_a_stage_that_something_holds_is_not_signed(dug: World) -> None:
-    seen, number = dug.assessment().evidence_hash("excavation"), snapshot(dug.job).number
+    seen, number = dug.assessment().stages.evidence_hash("excavation"), snapshot(dug.job).number
     dug.shoot("A1", 60)
     assert sign(dug, seen=seen, number=number).json()["refused"] == "held"
 

@@ -34,7 +34,7 @@ def post(world: World, what: str, data: dict, role: str = "crew", client: Client
 
 
 def signing(world: World, stage: str = "excavation", **more) -> dict:
-    return {"stage": stage, "seen": world.assessment().evidence_hash(stage), "slot": "lead"} | more
+    return {"stage": stage, "seen": world.assessment().stages.evidence_hash(stage), "slot": "lead"} | more
 
 
 def test_the_lead_signs_on_the_crews_tablet_with_a_pin(pinned: World) -> None:
@@ -53,7 +53,7 @@ def test_a_wrong_pin_is_said_beside_the_field_and_what_was_chosen_stays(pinned: 
     answer = post(pinned, "sign", signing(pinned, signer=lead.pk, pin="0000"))
     assert answer.status_code == 422 and "Name and PIN do not fit" in answer.content.decode()
     assert f'value="{lead.pk}" selected' in answer.content.decode()
-    assert pinned.assessment().stage("excavation").gate == "ready to sign"
+    assert pinned.assessment().stages.of("excavation").gate == "ready to sign"
 
 
 def test_who_may_not_sign_does_not_by_a_right_pin(pinned: World) -> None:
@@ -169,14 +169,14 @@ def test_a_second_look_is_somebody_elses_and_both_stand_on_the_same_evidence(pin
     lead, crew = pinned.people["lead"], pinned.people["crew"]
     stage = {"stage": "base-proof"}
     assert post(pinned, "sign", stage | signing(pinned, "base-proof", signer=lead.pk, pin=PIN)).status_code == 302
-    half = pinned.assessment().stage("base-proof")
+    half = pinned.assessment().stages.of("base-proof")
     assert (half.gate, [str(s) for s in half.awaits]) == ("ready to sign", ["second look"])
     second = stage | signing(pinned, "base-proof", slot="second look")
     again = post(pinned, "sign", second | {"signer": lead.pk, "pin": PIN})
     assert again.status_code == 422 and "somebody else signs this" in again.content.decode()
     assert post(pinned, "sign", second | {"slot": "engineer"}, role="engineer").status_code == 422
     assert post(pinned, "sign", second).status_code == 302
-    whole = pinned.assessment().stage("base-proof")
+    whole = pinned.assessment().stages.of("base-proof")
     assert whole.gate == "signed" and {s.by for s in whole.signed.values()} == {lead.name, crew.name}
     first, other = Entry.objects.filter(job=pinned.job, kind="sign_off", body__stage="base-proof")
     assert other.body["joins"] == str(first.id) and other.body["evidence"] == first.body["evidence"]
@@ -190,7 +190,7 @@ def test_a_signature_is_taken_back_by_its_signer_or_lead_with_a_reason_and_stays
     short = post(pinned, "take-back", back | {"reason": "no"}, role="engineer")
     assert short.status_code == 422 and "at least 8 characters" in short.content.decode()
     assert post(pinned, "take-back", back, role="lead").status_code == 302
-    assert pinned.assessment().stage("excavation").gate == "ready to sign"
+    assert pinned.assessment().stages.of("excavation").gate == "ready to sign"
     page = pinned.client("viewer").get(f"/jobs/{pinned.job.id}/sign-offs/?stage=excavation").content.decode()
     assert "took the sign-off back" in page and "signed the wrong one" in page
     again = post(pinned, "take-back", back, role="lead")
@@ -203,25 +203,25 @@ def test_a_signature_is_taken_back_by_its_signer_or_lead_with_a_reason_and_stays
 def test_an_acceptance_by_pin_and_taken_back(pinned: World) -> None:
     pinned.shoot_all()
     pinned.shoot("A1", high_mm=40)
-    (stop,) = [f for f in pinned.assessment().stage("excavation").stops if f.rule == "D02"]
+    (stop,) = [f for f in pinned.assessment().stages.of("excavation").stops if f.rule == "D02"]
     lead = pinned.people["lead"]
     taken = {"finding": stop.identity, "reason": "rock, left as it is", "signer": lead.pk, "pin": PIN}
     assert post(pinned, "accept", taken | {"signer": "", "pin": ""}, role="crew").status_code == 403
     assert post(pinned, "accept", taken).status_code == 302
-    assert pinned.assessment().stage("excavation").gate == "ready to sign"
+    assert pinned.assessment().stages.of("excavation").gate == "ready to sign"
     pinned.sign("excavation")
-    signed = pinned.assessment().stage("excavation")
+    signed = pinned.assessment().stages.of("excavation")
     assert signed.gate == "signed with acceptances" and signed.acceptances[0].by == lead.name
     accepted = Entry.objects.get(job=pinned.job, kind="acceptance")
     back = {"withdraws": str(accepted.id), "reason": "it was broken out"}
     assert post(pinned, "take-back", back, role="lead").status_code == 302
-    assert "D02" in {f.rule for f in pinned.assessment().stage("excavation").stops}
+    assert "D02" in {f.rule for f in pinned.assessment().stages.of("excavation").stops}
 
 
 def test_what_nobody_may_accept_is_refused(pinned: World) -> None:
     pinned.set_up()
     pinned.shoot("A1")
-    stop = next(f for f in pinned.assessment().stage("excavation").stops if f.rule == "G06")
+    stop = next(f for f in pinned.assessment().stages.of("excavation").stops if f.rule == "G06")
     refused = post(pinned, "accept", {"finding": stop.identity, "reason": "no time to look"}, role="lead")
     assert refused.status_code == 422 and "Nobody may accept that" in refused.content.decode()
 
@@ -249,13 +249,13 @@ def test_questions_are_answered_one_by_one_and_a_no_or_not_here_wants_words(worl
     kept = post(world, "looks", ask | {"words": "x"})
     assert kept.status_code == 422 and ">x</textarea>" in kept.content.decode()
     assert post(world, "looks", ask | {"words": "a root by the gate"}).status_code == 302
-    assert [f.rule for f in world.assessment().stage("excavation").stops if f.rule[0] == "G"] == ["G06", "G07"]
+    assert [f.rule for f in world.assessment().stages.of("excavation").stops if f.rule[0] == "G"] == ["G06", "G07"]
     page = world.client("lead").get(f"/jobs/{world.job.id}/sign-offs/?stage=excavation").content.decode()
-    no = next(f for f in world.assessment().stage("excavation").stops if f.rule == "G07")
+    no = next(f for f in world.assessment().stages.of("excavation").stops if f.rule == "G07")
     assert page.count("a root by the gate") >= 2 and "Accept it, with a reason" in page
     accepted = {"finding": no.identity, "reason": "it is dead and dry"}
     assert post(world, "accept", accepted, role="lead").status_code == 302
-    assert "G07" not in {f.rule for f in world.assessment().stage("excavation").stops}
+    assert "G07" not in {f.rule for f in world.assessment().stages.of("excavation").stops}
     assert post(world, "looks", {"ask": "clean", "answer": "yes"}).status_code == 302
     assert post(world, "looks", {"ask": "clean", "answer": "maybe"}).status_code == 422
     assert post(world, "looks", {"ask": "nothing", "answer": "yes"}).status_code == 422
@@ -269,16 +269,16 @@ def test_a_photo_answers_its_question_small_upright_and_without_its_place(world:
     settings.MEDIA_ROOT = tmp_path
     sent = {"stage": "subgrade", "ask": "photo", "caption": "north corner", "photo": jpeg(placed())}
     assert post(world, "photos", sent).status_code == 302
-    (photo,) = world.assessment().photos("subgrade")
+    (photo,) = world.assessment().stages.photos("subgrade")
     assert (photo.caption, photo.latitude) == ("north corner", None)
-    assert world.assessment().asked("subgrade")[-1].answer == "yes"
+    assert world.assessment().stages.asked("subgrade")[-1].answer == "yes"
     got = world.client("viewer").get(f"/jobs/{world.job.id}/photos/{photo.photo}/")
     assert got.status_code == 200
     assert not Image.open(io.BytesIO(b"".join(got.streaming_content))).getexif()
     world.crew.keeps_places = True
     world.crew.save()
     post(world, "photos", sent | {"photo": jpeg(placed()), "ask": ""})
-    second = world.assessment().photos("subgrade")[-1]
+    second = world.assessment().stages.photos("subgrade")[-1]
     assert (second.latitude, second.longitude) == pytest.approx((52.258333, -1.5))
     for bad, says in (
         ({"photo": io.BytesIO(b"no picture")}, "That is no photo"),
@@ -297,7 +297,7 @@ def test_a_check_is_measured_as_typed_and_nonsense_loses_nothing(world: World) -
     assert bad.status_code == 422 and 'value="wide"' in text and 'value="row 4"' in text
     assert post(world, "checks", joint | {"value": "3"}).status_code == 302
     assert post(world, "checks", joint | {"value": "9 mm", "where": "row 9"}).status_code == 302
-    (checked, _line) = world.assessment().checked("laying")
+    (checked, _line) = world.assessment().stages.checked("laying")
     assert [(v.where, v.value.raw, checked.is_within(v)) for v in checked.values] == [
         ("row 4", "3", True),
         ("row 9", "9 mm", False),

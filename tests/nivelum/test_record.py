@@ -50,7 +50,8 @@ def test_sql_itself_refuses_to_change_or_remove_an_entry(world: World, sql: str)
 def _sign(world: World, role: str) -> Entry:
     visit = world.visit(role)
     author = Author(visit.person)
-    return sign_stage(visit, "excavation", world.assessment().evidence_hash("excavation"), uuid.uuid4(), author)
+    seen = world.assessment().stages.evidence_hash("excavation")
+    return sign_stage(visit, "excavation", seen, uuid.uuid4(), author)
 
 
 def test_the_exported_record_proves_itself(world: World) -> None:
@@ -69,7 +70,7 @@ def test_the_exported_record_proves_itself(world: World) -> None:
 
 def test_what_was_typed_is_kept_beside_its_metres(world: World) -> None:
     world.set_up()
-    set_up = world.assessment().set_up.id
+    set_up = world.assessment().levels.set_up.id
     typed = parse_rod("5' 2 13/16\"", Unit.MILLIMETRES)
     entry = world.record(Reading(str(uuid.uuid4()), "A1", set_up, typed))
     entry.refresh_from_db()
@@ -150,7 +151,7 @@ def shared_world(flushable, transactional_db) -> World:
 
 def test_two_people_signing_at_once_end_in_one_sign_off(shared_world: World) -> None:
     shared_world.shoot_all()
-    evidence = shared_world.assessment().evidence_hash("excavation")
+    evidence = shared_world.assessment().stages.evidence_hash("excavation")
 
     def sign(role: str):
         visit = shared_world.visit(role)

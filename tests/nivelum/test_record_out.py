@@ -50,7 +50,7 @@ def exported(django_db_setup, django_db_blocker) -> dict:
         world = make_world()
         world.shoot_all()
         world.shoot("A1", high_mm=40)
-        stop = next(f for f in world.assessment().stage("excavation").stops if f.rule == "D02")
+        stop = next(f for f in world.assessment().stages.of("excavation").stops if f.rule == "D02")
         post(world, "accept", {"finding": stop.identity, "reason": "rock, left as it is"}, role="lead")
         signed = world.sign("excavation")
         post(world, "take-back", {"withdraws": str(signed.id), "reason": "it can be broken out"}, role="lead")
@@ -201,7 +201,7 @@ def test_a_sign_off_is_what_its_entries_come_to_when_they_are_read_again(world: 
     proved(world)
     for entry in world.job.entries.filter(kind="sign_off"):
         then = snapshot_at(world.job, entry.number - 1).assessment
-        assert json.loads(json.dumps(then.evidence_of(entry.body["stage"]))) == entry.body["evidence"]
+        assert json.loads(json.dumps(then.stages.evidence_of(entry.body["stage"]))) == entry.body["evidence"]
 
 
 @pytest.mark.parametrize("value", ALL, ids=lambda value: f"{value.KIND}-{value.id}")
@@ -323,7 +323,7 @@ def test_a_backup_comes_back_with_every_record_whole(backed_up: tuple[World, Pat
         photo.unlink()
     done = restore(file)
     assert world.job.entries.count() == before and snapshot(world.job).head == head and done.photos == 1
-    photo = world.assessment().photos("subgrade")[0].photo
+    photo = world.assessment().stages.photos("subgrade")[0].photo
     assert world.client("viewer").get(f"/jobs/{world.job.id}/photos/{photo}/").status_code == 200
 
 

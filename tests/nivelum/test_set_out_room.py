@@ -41,11 +41,11 @@ def test_nobody_digs_on_a_location_that_has_run_out(open_world: World) -> None:
     assert "Not located: nobody digs" in viewer.get(page).content.decode()
     located(open_world, 15)
     assert "Run out: locate again" in viewer.get(page).content.decode()
-    assert "D01" in {f.rule for f in open_world.assessment().stage("excavation").stops}
+    assert "D01" in {f.rule for f in open_world.assessment().stages.of("excavation").stops}
     located(open_world, 14)
     shown = viewer.get(page).content.decode()
     assert "holds 0 days more" in shown and "cable at P2" in shown and "red is power" in shown
-    assert "D01" not in {f.rule for f in open_world.assessment().stage("excavation").findings}
+    assert "D01" not in {f.rule for f in open_world.assessment().stages.of("excavation").findings}
 
 
 @pytest.mark.parametrize(
@@ -100,17 +100,17 @@ def test_a_length_is_undone_by_who_taped_it_and_asked_for_again(open_world: Worl
     entry = Entry.objects.filter(job=open_world.job, kind="distance").last()
     strike = {"entry_id": uuid.uuid4(), "strikes": entry.id}
     assert open_world.client("crew").post(url(open_world, "set-out/dropped/"), strike, **HTMX).status_code == 200
-    assert open_world.assessment().set_out.still_to_tape == [("P2", "P4")]
-    assert [f.rule for f in open_world.assessment().set_out_findings] == ["D01", "P02", "P03"]
+    assert open_world.assessment().setting_out.pegs.still_to_tape == [("P2", "P4")]
+    assert [f.rule for f in open_world.assessment().setting_out.findings] == ["D01", "P02", "P03"]
 
 
 def test_a_signed_set_out_is_overtaken_when_a_peg_goes_out_of_place(world: World) -> None:
-    assert world.assessment().stage("set-out").gate == "signed"
+    assert world.assessment().stages.of("set-out").gate == "signed"
     tape(world, {"P1 P3": 7.215})
-    assert world.assessment().stage("set-out").gate == "signed"
+    assert world.assessment().stages.of("set-out").gate == "signed"
     tape(world, LEANING)
-    assert world.assessment().stage("set-out").gate == "overtaken"
-    assert "G01" in {f.rule for f in world.assessment().stage("excavation").stops}
+    assert world.assessment().stages.of("set-out").gate == "overtaken"
+    assert "G01" in {f.rule for f in world.assessment().stages.of("excavation").stops}
 
 
 def test_margins_are_judged_side_by_side(open_world: World) -> None:
@@ -118,7 +118,7 @@ def test_margins_are_judged_side_by_side(open_world: World) -> None:
     for side, width in ((0, "150"), (1, "40")):
         sent = {"entry_id": uuid.uuid4(), "side": side, "width": width}
         assert client.post(url(open_world, "set-out/margins/"), sent, **HTMX).status_code == 200
-    assert {n: m.width.raw for n, m in open_world.assessment().margins.items()} == {0: "150", 1: "40"}
+    assert {n: m.width.raw for n, m in open_world.assessment().setting_out.margins.items()} == {0: "150", 1: "40"}
 
 
 def test_the_string_table_gives_the_rod_at_each_string_while_a_level_stands(world: World) -> None:
@@ -134,7 +134,7 @@ def test_the_string_table_gives_the_rod_at_each_string_while_a_level_stands(worl
 def test_the_level_book_and_the_target_table(world: World) -> None:
     world.set_up()
     world.shoot("A1")
-    first = world.assessment().set_up.id
+    first = world.assessment().levels.set_up.id
     world.record(Foresight(str(uuid.uuid4()), first, "T1", parse_rod("1400", Unit.MILLIMETRES)))
     world.record(SetUp(str(uuid.uuid4()), "T1", parse_rod("1450", Unit.MILLIMETRES)))
     client = world.client("viewer")
@@ -142,13 +142,13 @@ def test_the_level_book_and_the_target_table(world: World) -> None:
         page = client.get(url(world, f"ground/book/?by={way}")).content.decode()
         assert column in page and "From sill, " in page and "Not closed" in page
     page = client.get(url(world, "ground/targets/?surface=formation")).content.decode()
-    assert "void" in page and len(re.findall(r"<tr><td class=\"figure", page)) == len(world.assessment().stations)
+    assert "void" in page and len(re.findall(r"<tr><td class=\"figure", page)) == len(world.assessment().job.stations)
 
 
 def test_a_turning_point_is_offered_to_look_back_on(world: World) -> None:
     world.set_up()
     client = world.client("crew")
-    first = world.assessment().set_up.id
+    first = world.assessment().levels.set_up.id
     sent = {"entry_id": uuid.uuid4(), "set_up": first, "point": "T1", "reading": "1420", "station": "A1",
             "surface": "formation"}  # fmt: skip
     page = client.post(url(world, "ground/sights/"), sent, **HTMX).content.decode()
@@ -167,20 +167,20 @@ def test_a_knocked_mark_is_not_offered_again(world: World) -> None:
     sent = {"entry_id": uuid.uuid4(), "point": "sill", "since": "", "station": "A1", "surface": "formation"}
     page = client.post(url(world, "ground/knocks/"), sent, **HTMX).content.decode()
     assert 'value="bolt"' in page and 'value="sill"' not in page
-    assert world.assessment().ground["A1"].judgement.standing == "unknown"
+    assert world.assessment().surveys.ground["A1"].judgement.standing == "unknown"
     bad = client.post(url(world, "ground/knocks/"), sent | {"entry_id": uuid.uuid4(), "point": "moon"}, **HTMX)
     assert bad.status_code == 422
 
 
 def test_only_what_one_read_oneself_is_corrected_by_the_crew(world: World) -> None:
     world.record(SetUp(str(uuid.uuid4()), "sill", parse_rod("1300", Unit.MILLIMETRES)), "lead")
-    sent = {"entry_id": uuid.uuid4(), "corrects": world.assessment().set_up.id, "reading": "1310", "station": "A1",
-            "surface": "formation"}  # fmt: skip
+    named = world.assessment().levels.set_up.id
+    sent = {"entry_id": uuid.uuid4(), "corrects": named, "reading": "1310", "station": "A1", "surface": "formation"}
     assert world.client("crew").post(url(world, "ground/corrections/"), sent, **HTMX).status_code == 403
     bad = world.client("engineer").post(url(world, "ground/corrections/"), sent | {"reading": "high"}, **HTMX)
     assert bad.status_code == 422 and "high" in bad.content.decode()
     assert world.client("engineer").post(url(world, "ground/corrections/"), sent, **HTMX).status_code == 200
-    assert world.assessment().instrument_height(world.assessment().set_up) == pytest.approx(11.510)
+    assert world.assessment().levels.instrument_height(world.assessment().levels.set_up) == pytest.approx(11.510)
 
 
 def test_the_made_up_ground_is_the_same_every_time_and_never_far_off() -> None:

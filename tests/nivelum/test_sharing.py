@@ -63,7 +63,7 @@ def test_what_a_link_shows_is_what_was_chosen(world: World, settings, tmp_path) 
     world.shoot_all()
     world.sign("excavation")
     post(world, "photos", {"stage": "subgrade", "ask": "photo", "caption": "north corner", "photo": jpeg()})
-    photo = world.assessment().photos("subgrade")[0].photo
+    photo = world.assessment().stages.photos("subgrade")[0].photo
     number = Entry.objects.get(kind="sign_off", body__stage="excavation").number
     told = {
         Part.STAGES: "limit 20 mm above", Part.DEVIATIONS: "Nothing was accepted", Part.DIARY: "Diary",
@@ -110,20 +110,20 @@ def heavy(db) -> World:
 
 
 def test_an_engineer_signs_through_their_link_with_their_pin_beside_the_lead(heavy: World) -> None:
-    for stop in heavy.assessment().stage("brief").stops:
+    for stop in heavy.assessment().stages.of("brief").stops:
         post(heavy, "accept", {"stage": "brief", "finding": stop.identity, "reason": "by my own design"}, "engineer")
     heavy.sign("brief")
-    assert [str(s) for s in heavy.assessment().stage("brief").awaits] == ["engineer"]
+    assert [str(s) for s in heavy.assessment().stages.of("brief").awaits] == ["engineer"]
     token = link(heavy, (Part.STAGES,), For.ENGINEER, engineer=heavy.people["engineer"])
     client = Client(enforce_csrf_checks=False)
     page = client.get(f"/shared/{token}/").content.decode()
     assert "What waits for Engineer Person" in page and "Lead Person has signed" in page
-    seen = heavy.assessment().evidence_hash("brief")
+    seen = heavy.assessment().stages.evidence_hash("brief")
     data = {"entry_id": uuid.uuid4(), "stage": "brief", "seen": seen, "slot": "engineer", "pin": "0000"}
     wrong = client.post(f"/shared/{token}/sign/", data)
     assert wrong.status_code == 422 and "Name and PIN do not fit" in wrong.content.decode()
     assert client.post(f"/shared/{token}/sign/", data | {"pin": PIN}).status_code == 302
-    assert heavy.assessment().stage("brief").gate.is_signed
+    assert heavy.assessment().stages.of("brief").gate.is_signed
     entry = Entry.objects.get(kind="sign_off", body__slot="engineer")
     assert entry.by == heavy.people["engineer"] and entry.body["proof"]["by"] == "link"
     plain = link(heavy)
@@ -136,13 +136,13 @@ def test_an_engineer_accepts_a_structural_stop_through_their_link_and_no_longer_
     ))  # fmt: skip
     changed = replace(heavy.assessment().job, specification=thin)
     append(heavy.job, "design", site_data(changed), Author(heavy.people["lead"]))
-    (stop,) = [f for f in heavy.assessment().stage("brief").stops if f.structural]
+    (stop,) = [f for f in heavy.assessment().stages.of("brief").stops if f.structural]
     token = link(heavy, (Part.STAGES,), For.ENGINEER, engineer=heavy.people["engineer"])
     data = {"entry_id": uuid.uuid4(), "stage": "brief", "pin": PIN, "reason": "checked by calculation"}
     data["finding"] = stop.identity
     assert Client().post(f"/shared/{token}/accept/", data | {"reason": "ok"}).status_code == 422
     assert Client().post(f"/shared/{token}/accept/", data).status_code == 302
-    assert heavy.assessment().stage("brief").acceptances[0].role == "engineer"
+    assert heavy.assessment().stages.of("brief").acceptances[0].role == "engineer"
     heavy.crew.memberships.filter(person=heavy.people["engineer"]).delete()
     gone = Client().post(f"/shared/{token}/accept/", data | {"entry_id": uuid.uuid4()})
     assert gone.status_code == 422 and "Name and PIN do not fit" in gone.content.decode()

@@ -76,7 +76,7 @@ def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(db, capsy
         ):
             assert client.get(f"/jobs/{job.id}/{room}").status_code == 200
     built = Job.objects.get(name__startswith="Turning")
-    line = snapshot(built).assessment.stage_line
+    line = snapshot(built).assessment.stages.line
     assert [a.gate.is_signed for a in line] == [True] * 12 + [False] and not line[-1].unshot
     assert len({entry.at.date() for entry in built.entries.all()}) > 10
     assert client.get(f"/jobs/{Job.objects.get(name__startswith='Pump').id}/ground/").status_code == 404
@@ -87,10 +87,10 @@ def test_a_job_comes_out_as_a_job_file_and_its_record_verifies(world: World) -> 
     client = world.client("viewer")
     job = loads(client.get(f"/jobs/{world.job.id}/job.json").content.decode())
     ours = world.assessment()
-    assert ours.stage("excavation").gate == "ready to sign"
-    assert [f.rule for f in assess(job).stage("excavation").stops] == ["G01"]  # sign-offs stay with the record
-    assert [a.judgement.deviation for a in assess(job).ground.values()] == pytest.approx(
-        [a.judgement.deviation for a in ours.ground.values()]
+    assert ours.stages.of("excavation").gate == "ready to sign"
+    assert [f.rule for f in assess(job).stages.of("excavation").stops] == ["G01"]  # sign-offs stay with the record
+    assert [a.judgement.deviation for a in assess(job).surveys.ground.values()] == pytest.approx(
+        [a.judgement.deviation for a in ours.surveys.ground.values()]
     )
     record = json.loads(client.get(f"/jobs/{world.job.id}/record.json").content)
     assert first_fault(record["entries"], record["head"]) is None
@@ -104,7 +104,7 @@ def test_the_plan_marks_every_station_with_its_verdict_in_words(world: World) ->
     labels = {a.get("data-station"): a.get("aria-label") for a in plan.iter("{*}a")}
     assert labels["A1"] == "A1 34 mm, dig"
     assert labels["B1"] == "B1, not shot"
-    assert len(labels) == len(world.assessment().stations)
+    assert len(labels) == len(world.assessment().job.stations)
 
 
 def test_each_verdict_has_a_mark_of_its_own() -> None:

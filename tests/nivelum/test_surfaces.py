@@ -47,7 +47,7 @@ def page(world: World, rest: str, role: str = "crew", status: int = 200) -> str:
 
 
 def test_every_view_of_every_surface_is_drawn(shot: World) -> None:
-    for surface in shot.assessment().surfaces:
+    for surface in shot.assessment().surveys.levelled:
         for view in ("levels", "falls", "thickness", "coverage", "nonsense"):
             shown = page(shot, f"ground/surface/?surface={surface.key}&show={view}", "viewer")
             assert "<svg" in shown
@@ -80,7 +80,7 @@ def test_the_cut_is_where_it_is_asked_for_and_says_what_is_wrong(shot: World) ->
 
 
 def test_water_in_every_state_of_every_surface(shot: World) -> None:
-    for surface in shot.assessment().surfaces:
+    for surface in shot.assessment().surveys.levelled:
         for of in ("built", "designed", "mended", ""):
             for beside in ("", "&beside=1"):
                 page(shot, f"water/?surface={surface.key}&of={of}{beside}")
@@ -176,11 +176,11 @@ def test_a_surface_goes_out_in_every_format(shot: World, ending: str) -> None:
         return
     found = read_surface(f"a.{ending}", text.encode(), M)
     levels = {p.name: p.level for p in found.points}
-    design = {n: a.design for n, a in shot.assessment().survey("base").answers.items()}
+    design = {n: a.design for n, a in shot.assessment().surveys.of("base").answers.items()}
     for station in STATIONS:
         assert levels[station] == pytest.approx(design[station] + (-0.052 if station == "B2" else 0.003), abs=2e-4)
     if ending != "csv":
-        assert len(found.triangles) == len(shot.assessment().built("base").mesh.triangles)
+        assert len(found.triangles) == len(shot.assessment().surfaces.built("base").mesh.triangles)
 
 
 def test_what_is_not_there_does_not_go_out(shot: World) -> None:
@@ -358,11 +358,13 @@ def test_the_rain_asked_for_is_shown_in_place(shot: World) -> None:
 @pytest.mark.parametrize("job", sorted(path.stem for path in DEMO.glob("*.json")))
 def test_every_demo_job_has_an_answer_for_every_surface(job: str) -> None:
     assessment = assess(loads((DEMO / f"{job}.json").read_text(encoding="utf-8")))
-    for surface in assessment.surfaces:
-        designed = assessment.designed(surface.key)
+    for surface in assessment.surveys.levelled:
+        designed = assessment.surfaces.designed(surface.key)
         assert isinstance(designed, AsBuilt)
         # What was designed drains: nothing deeper than may stand, wherever a way out is named.
         if designed.puddle_limit is not None and not designed.water.trapped:
             assert all(p.depth <= designed.puddle_limit for p in designed.water.puddles), surface.key
         assert scene(designed, assessment.job.unit, 20 / 3.6e6, 3600)
-        assert (assessment.fix(surface.key) is None) == isinstance(assessment.built(surface.key), NoSurface)
+        assert (assessment.surfaces.fix(surface.key) is None) == isinstance(
+            assessment.surfaces.built(surface.key), NoSurface
+        )

@@ -26,11 +26,11 @@ def design_changed(entry: Entry, then: Assessment, now: Assessment) -> Words | N
 
 
 def _surface_changed(surface: str, stations: tuple[str, ...], then: Assessment, now: Assessment) -> Words | None:
-    if surface not in {s.key for s in now.surfaces}:
+    if surface not in {s.key for s in now.surveys.levelled}:
         return Words("The design has no such surface any more.")
-    if surface not in {s.key for s in then.surfaces}:
+    if surface not in {s.key for s in then.surveys.levelled}:
         return None
-    before, after = then.survey(surface), now.survey(surface)
+    before, after = then.surveys.of(surface), now.surveys.of(surface)
     for name in stations:
         if name not in after.answers:
             return Words("{station} is not on the plan any more.", names={"station": name})

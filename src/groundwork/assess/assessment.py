@@ -1,226 +1,32 @@
 """The one door: a job in, an assessment out. Every part is computed when asked for, and once."""
 
-from collections.abc import Iterator
-from datetime import timedelta
 from functools import cached_property
-from typing import Any
 
-from groundwork.assess.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
-from groundwork.assess.judged import Judged
-from groundwork.job import Acceptance, Job, SignOff, Withdrawal
-from groundwork.measures import Finding, Severity, Source, Words, finding_data
-from groundwork.memo import remembered
-from groundwork.observations import Gauged, Observed, Pictured
-from groundwork.record import entry_hash
+from groundwork.assess.parts import Parts
+from groundwork.assess.stages import Stages
+from groundwork.job import Job
 from groundwork.schools import EXCAVATION
-from groundwork.stages import (
-    Asked,
-    Checked,
-    Gate,
-    StageAnswer,
-    Step,
-    asked,
-    asked_findings,
-    checked_findings,
-    gate,
-    sequence,
-    standing_signatures,
-    was_complete,
-)
+from groundwork.stages import StageAnswer
 
 
-class Assessment(Judged):
-    """What a job comes to; made by `assess`."""
+class Assessment(Parts):
+    """What a job comes to: its parts, and the stages they hold; made by `assess`."""
+
+    @cached_property
+    def stages(self) -> Stages:
+        """How each stage stands, and what it is signed on."""
+        return Stages(self)
 
     @cached_property
     def surface_in_hand(self) -> str:
         """The surface being built: the formation until the dig is signed, then the lowest with a station left or
         not good, else the finished paving."""
-        first, *rest = self.surfaces
-        if EXCAVATION in self.steps and not self.stage(EXCAVATION).gate.is_signed:
+        levelled, stages = self.surveys.levelled, self.stages
+        first, *rest = levelled
+        if EXCAVATION in stages.steps and not stages.of(EXCAVATION).gate.is_signed:
             return first.key
-        above = [self.survey(surface.key) for surface in (rest if EXCAVATION in self.steps else self.surfaces)]
-        return next((s.surface.key for s in above if s.left or s.unsound), self.surfaces[-1].key)
-
-    @cached_property
-    def steps(self) -> dict[str, Step]:
-        """The stages of this job by key, in their order."""
-        return sequence(self.job, self.case.school)
-
-    @remembered
-    def stage(self, key: str) -> StageAnswer:
-        """How a stage stands. Raises `KeyError` for a stage this job has not."""
-        return self._stage(self.steps[key])
-
-    @cached_property
-    def stage_line(self) -> tuple[StageAnswer, ...]:
-        """Every stage of the job, in order."""
-        return tuple(map(self.stage, self.steps))
-
-    @property
-    def in_hand(self) -> StageAnswer:
-        """The first stage that is not signed, or else the last of them."""
-        return next((answer for answer in self.stage_line if not answer.gate.is_signed), self.stage_line[-1])
-
-    def asked(self, key: str) -> tuple[Asked, ...]:
-        """A stage's questions and the newest answer to each."""
-        seen = [e for e in self.entries.values() if isinstance(e, Observed | Pictured) and e.stage == key]
-        return asked(self.steps[key], seen)
-
-    def checked(self, key: str) -> tuple[Checked, ...]:
-        """A stage's checks and the newest value of each at every place."""
-        gauged = [e for e in self.entries.values() if isinstance(e, Gauged) and e.stage == key]
-        found = []
-        for check in self.steps[key].checks:
-            newest = {e.where: e for e in gauged if e.check == check.key}
-            found.append(Checked(check, tuple(newest.values()), *limits(check, self), self.job.unit))
-        return tuple(found)
-
-    def photos(self, key: str) -> tuple[Pictured, ...]:
-        """The photos taken for a stage, oldest first."""
-        return tuple(e for e in self.entries.values() if isinstance(e, Pictured) and e.stage == key)
-
-    @cached_property
-    def withdrawn(self) -> dict[str, Withdrawal]:
-        """What was taken back, by the sign-off or acceptance."""
-        return {w.withdraws: w for w in self.job.withdrawals}
-
-    def sign_offs(self, key: str) -> tuple[SignOff, ...]:
-        """The signatures of a stage that were not withdrawn, oldest first."""
-        return tuple(s for s in self.job.sign_offs if s.stage == key and s.id not in self.withdrawn)
-
-    def accepted(self, key: str) -> dict[str, Acceptance]:
-        """The stops of a stage that were accepted, by their identity."""
-        return {a.finding: a for a in self.job.acceptances if a.stage == key and a.id not in self.withdrawn}
-
-    @remembered
-    def evidence_of(self, key: str) -> dict[str, Any]:
-        """What a stage is signed on, as JSON values. Raises `KeyError` for a stage this job has not."""
-        return self._evidence_for(key)
-
-    def evidence_hash(self, key: str) -> str:
-        """What identifies a stage's evidence, on a signer's screen and in the record."""
-        return entry_hash(self.evidence_of(key))
-
-    @remembered
-    def _condition(self, key: str) -> Condition:
-        return CONDITIONS[key](self)
-
-    def _found(self, key: str) -> tuple[Finding, ...]:
-        """Everything found on a stage but what it stands on."""
-        return (
-            *self._condition(key).findings,
-            *checked_findings(self.checked(key)),
-            *asked_findings(self.asked(key)),
-        )
-
-    def _stage(self, step: Step) -> StageAnswer:
-        key = step.stage.key
-        condition, photos = self._condition(key), self.photos(key)
-        asked_, checked_ = self.asked(key), self.checked(key)
-        findings = (*self._stands_on(step), *self._waits(key), *self._found(key))
-        accepted, sign_offs = self.accepted(key), self.sign_offs(key)
-        signed = standing_signatures(sign_offs, step.slots, lambda evidence: self._still(key, evidence))
-        stops = [f for f in findings if f.severity is Severity.STOP]
-        begun = condition.begun or bool(photos) or any(a.answer for a in asked_) or any(c.values for c in checked_)
-        stands = gate(
-            opened=not any(f.rule == "G01" for f in stops),
-            begun=begun,
-            stops=[f for f in stops if f.identity not in accepted],
-            accepted=any(f.identity in accepted for f in stops),
-            complete=set(signed) == set(step.slots),
-            ever=was_complete(sign_offs),
-        )
-        if stands.is_signed:
-            findings = tuple(f for f in findings if f.rule not in PASSING)
-        last = next((s for s in reversed(self.job.sign_offs) if s.stage == key), None)
-        return StageAnswer(
-            step,
-            stands,
-            findings,
-            asked_,
-            checked_,
-            photos,
-            signed,
-            sign_offs[-1] if sign_offs else None,
-            self.withdrawn.get(last.id) if last else None,
-            accepted,
-        )
-
-    def _still(self, key: str, signed: dict[str, Any]) -> bool:
-        """Whether a stage still comes to what was signed: the answer of what is computed, and every question and
-        check that was answered then. What is asked only since reopens nothing."""
-        now = self.evidence_of(key)
-        return answer_in(key, signed) == answer_in(key, now) and all(
-            _by_key(signed, rows, name, said).items() <= _by_key(now, rows, name, said).items()
-            for rows, name, said in (("asked", "ask", "answer"), ("measured", "check", "within"))
-        )
-
-    def _stands_on(self, step: Step) -> Iterator[Finding]:
-        """G01: what a stage stands on is signed first; of what lies further back, the nearest that is not."""
-        seen, row = set(), list(step.stands_on)
-        while row:
-            answer = self.stage(row.pop(0))
-            if answer.stage.key in seen:
-                continue
-            seen.add(answer.stage.key)
-            if answer.gate.is_signed:
-                row += answer.step.stands_on
-                continue
-            overtaken_ = answer.gate is Gate.OVERTAKEN
-            yield Finding(
-                "G01",
-                Severity.STOP,
-                Words("{stage} was signed and is overtaken" if overtaken_ else "{stage} is not signed",
-                      names={"stage": answer.stage.title, "key": answer.stage.key}),
-                Words("signed before what stands on it"),
-                "What is checked on something nobody has signed may have to be done again.",
-                "Sign it first.",
-                Source.PRACTICE,
-                acceptable=False,
-            )  # fmt: skip
-
-    def _waits(self, key: str) -> Iterator[Finding]:
-        """G10, ours: what was placed at a stage before has to set first, counted from the day that was signed."""
-        for wait in self.case.school.waits_before(key):
-            signed = [s.on for s in self.sign_offs(wait.after) if s.on is not None]
-            if not signed or self.job.today is None:
-                continue
-            ready = min(signed) + timedelta(days=wait.days)
-            if left := max((ready - self.job.today).days, 0):
-                yield Finding(
-                    "G10",
-                    Severity.STOP,
-                    Words("{what}: {n} days left", counts={"n": left}, names={"what": wait.what}),
-                    Words("not before {day}", names={"day": ready.isoformat()}),
-                    "What is built on it before it has set moves it, and it never sets right again.",
-                    "Do what else can be done, and come back.",
-                    Source.PRACTICE,
-                )
-
-    def _evidence_for(self, key: str) -> dict[str, Any]:
-        accepted = self.accepted(key)
-        findings = [
-            finding_data(f, self.job.unit) | _accepted_data(accepted.get(f.identity)) for f in self._found(key)
-        ]
-        return {
-            "stage": key,
-            "version": self.job.version,
-            **self._condition(key).evidence,
-            "asked": [
-                {"ask": a.ask.key, "asks": a.ask.asks, "answer": a.answer and str(a.answer), "words": a.words,
-                 "entry": a.entry}
-                for a in self.asked(key)
-            ],
-            "measured": [
-                {"check": c.check.key, "title": c.check.title, "within": not c.out and not c.wanted,
-                 "limit": c.limit.text(self.job.unit),
-                 "values": [{"where": v.where, "typed": v.value.raw, "mm": _mm(v.value.metres)} for v in c.values]}
-                for c in self.checked(key)
-            ],
-            "photos": [{"photo": p.photo, "caption": p.caption, "entry": p.id} for p in self.photos(key)],
-            "findings": findings,
-        }  # fmt: skip
+        above = [self.surveys.of(surface.key) for surface in (rest if EXCAVATION in stages.steps else levelled)]
+        return next((s.surface.key for s in above if s.left or s.unsound), levelled[-1].key)
 
 
 def assess(job: Job) -> Assessment:
@@ -232,21 +38,7 @@ def overtaken(before: Assessment, after: Assessment) -> tuple[StageAnswer, ...]:
     """The sign-offs that hold before a change and no longer hold after it."""
     return tuple(
         answer
-        for answer in before.stage_line
+        for answer in before.stages.line
         if answer.gate.is_signed
-        and (answer.stage.key not in after.steps or not after.stage(answer.stage.key).gate.is_signed)
+        and (answer.stage.key not in after.stages.steps or not after.stages.of(answer.stage.key).gate.is_signed)
     )
-
-
-def _accepted_data(acceptance: Acceptance | None) -> dict[str, Any]:
-    if acceptance is None:
-        return {}
-    return {"accepted": {"by": acceptance.by, "role": acceptance.role, "reason": acceptance.reason}}
-
-
-def _by_key(evidence: dict[str, Any], rows: str, name: str, said: str) -> dict[str, Any]:
-    return {row[name]: row[said] for row in evidence.get(rows, ())}
-
-
-def _mm(metres: float) -> float:
-    return round(metres * 1000, 1)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from groundwork.assess.judged import Judged
+from groundwork.assess.parts import Parts
 from groundwork.base import Role, SurfaceKey
 from groundwork.entries import Anchor, MeterBase, SetUp, StringLine
 from groundwork.job import site_data
@@ -28,7 +28,7 @@ class Condition:
     evidence: dict[str, Any]
 
 
-def brief(job: Judged) -> Condition:
+def brief(job: Parts) -> Condition:
     """The design with its version, against the S rules."""
     evidence = {
         "design": site_data(job.job),
@@ -37,16 +37,17 @@ def brief(job: Judged) -> Condition:
     return Condition(True, job.soundness, evidence)
 
 
-def set_out(job: Judged) -> Condition:
+def set_out(job: Parts) -> Condition:
     """The lengths taped and how each peg stands, and the services as located."""
-    located = job.location
+    there = job.setting_out
+    located = there.location
     evidence = {
         "outline_m": [list(corner) for corner in job.job.outline],
         "lengths": [
             {"from": x.start, "to": x.end, "typed": x.length.raw, "m": round(x.length.metres, 4)}
-            for x in job.set_out.lengths
+            for x in there.pegs.lengths
         ],
-        "pegs": [{"peg": p.name, "out_of_place_mm": _mm(p.move), "in_place": p.in_place} for p in job.set_out.pegs],
+        "pegs": [{"peg": p.name, "out_of_place_mm": _mm(p.move), "in_place": p.in_place} for p in there.pegs.pegs],
         "services": located
         and {
             "ticket": located.entry.ticket,
@@ -56,10 +57,10 @@ def set_out(job: Judged) -> Condition:
             "found": located.entry.found,
         },
     }
-    return Condition(bool(job.set_out.lengths or job.location), job.set_out_findings, evidence)
+    return Condition(bool(there.pegs.lengths or located), there.findings, evidence)
 
 
-def excavation(job: Judged) -> Condition:
+def excavation(job: Parts) -> Condition:
     """The formation as shot, the services located while it is dug, the margin, the depth."""
     specification = job.job.specification
     evidence = {
@@ -75,15 +76,20 @@ def excavation(job: Judged) -> Condition:
                 "misclosure_mm": _mm(c.misclosure),
                 "allowed_mm": _mm(c.allowed),
             }
-            for c in job.runs.closings
+            for c in job.levels.runs.closings
         ],
         **_as_shot(job, SurfaceKey.FORMATION),
     }
-    found = (*service_findings(job.location), *job.findings, *job.margin_findings, *job.works.depth_findings)
-    return Condition(job.shot_count() > 0, found, evidence)
+    found = (
+        *service_findings(job.setting_out.location),
+        *job.surfaces.findings(),
+        *job.setting_out.margin_findings,
+        *job.works.depth_findings,
+    )
+    return Condition(job.surveys.formation.shot_count > 0, found, evidence)
 
 
-def subgrade(job: Judged) -> Condition:
+def subgrade(job: Parts) -> Condition:
     """The ground tested, soft spots cured, and gone over with a machine."""
     ground, lift = job.works.subgrade, job.works.lifts[SurfaceKey.FORMATION]
     firm = [f for f in lift.findings if f.rule != "D09"]
@@ -105,7 +111,7 @@ def subgrade(job: Judged) -> Condition:
     return Condition(lift.is_begun, tuple(firm), evidence)
 
 
-def separation(job: Judged) -> Condition:
+def separation(job: Parts) -> Condition:
     """Fabric logged, and lapped as the soil asks."""
     laid = [e for e in job.works.work if isinstance(e, FabricLaid)]
     found = [f for f in job.works.subgrade.findings if f.rule == "D09"]
@@ -127,7 +133,7 @@ def separation(job: Judged) -> Condition:
     return Condition(bool(laid), tuple(found), evidence)
 
 
-def base_lifts(job: Judged) -> Condition:
+def base_lifts(job: Parts) -> Condition:
     """Every lift tight; the top of the stone level where a bound base goes on it; tickets against levels."""
     lifts = [lift for key, lift in job.works.lifts.items() if key != SurfaceKey.FORMATION]
     found = [f for lift in lifts if lift.is_begun for f in lift.findings]
@@ -153,13 +159,13 @@ def base_lifts(job: Judged) -> Condition:
         )  # fmt: skip
     evidence: dict[str, Any] = {"lifts": [_lift_signed(lift_data(lift, job.job.unit)) for lift in lifts]}
     if job.job.specification.layer(Role.BOUND_BASE) and lifts:
-        found += job.surface_findings(lifts[-1].key)
+        found += job.surfaces.findings(lifts[-1].key)
         evidence |= _as_shot(job, lifts[-1].key)
     found += job.works.delivery_findings
     return Condition(any(lift.is_begun for lift in lifts), tuple(found), evidence)
 
 
-def bound_base(job: Judged) -> Condition:
+def bound_base(job: Parts) -> Condition:
     """Poured, on ground that did not give, thick enough and cured."""
     found = list(job.works.pour_findings)
     if not job.works.pours:
@@ -176,38 +182,38 @@ def bound_base(job: Judged) -> Condition:
     return Condition(bool(job.works.pours), tuple(found), evidence)
 
 
-def base_proof(job: Judged) -> Condition:
+def base_proof(job: Parts) -> Condition:
     """The surface that carries the bedding, or the paving where there is none: level, flat, falling, dry."""
     return _surface(job, carrying(job))
 
 
-def bedding(job: Judged) -> Condition:
+def bedding(job: Parts) -> Condition:
     """The bed, where its top was shot: a soft bed need not be, since nobody may stand on it."""
     key = SurfaceKey.SCREED if job.job.specification.settlement else SurfaceKey.BEDDING
-    if not job.survey(key).shot_count:
+    if not job.surveys.of(key).shot_count:
         return Condition(False, (), {})
     condition = _surface(job, key)
     seen = tuple(f for f in condition.findings if f.rule not in ("D06", "L07"))
     return Condition(True, seen, condition.evidence)
 
 
-def seating(job: Judged) -> Condition:
+def seating(job: Parts) -> Condition:
     """The finished paving at its level."""
-    survey = job.survey(SurfaceKey.FINISHED)
+    survey = job.surveys.of(SurfaceKey.FINISHED)
     return Condition(survey.shot_count > 0, survey.findings, _as_shot(job, SurfaceKey.FINISHED))
 
 
-def handover(job: Judged) -> Condition:
+def handover(job: Parts) -> Condition:
     """The finished paving, level, flat, falling, dry; or the base, where somebody else paves."""
     return _surface(job, carrying(job) if job.job.brief.by_others else SurfaceKey.FINISHED)
 
 
-def by_eye(_job: Judged) -> Condition:
+def by_eye(_job: Parts) -> Condition:
     """A stage of which nothing has a room of its own: its questions and checks are all there is."""
     return Condition(False, (), {})
 
 
-CONDITIONS: Mapping[str, Callable[[Judged], Condition]] = {
+CONDITIONS: Mapping[str, Callable[[Parts], Condition]] = {
     "brief": brief,
     "set-out": set_out,
     "excavation": excavation,
@@ -226,7 +232,7 @@ CONDITIONS: Mapping[str, Callable[[Judged], Condition]] = {
 }
 
 
-def carrying(job: Judged) -> str:
+def carrying(job: Parts) -> str:
     """The surface the bedding is laid on."""
     specification = job.job.specification
     return next(
@@ -236,12 +242,12 @@ def carrying(job: Judged) -> str:
     )
 
 
-def limits(check: Check, job: Judged) -> tuple[float | None, float | None]:
+def limits(check: Check, job: Parts) -> tuple[float | None, float | None]:
     """Between what a check has to lie, metres: its own limits, or the job's."""
     return LIMITS[check.taken_from](check, job)
 
 
-def _bed(_check: Check, job: Judged) -> tuple[float, float]:
+def _bed(_check: Check, job: Parts) -> tuple[float, float]:
     """As screeded, what the school allows at any one place: over a base inside its limits a bed is not even."""
     specification = job.job.specification
     layer = specification.layer(Role.BEDDING)
@@ -252,25 +258,25 @@ def _bed(_check: Check, job: Judged) -> tuple[float, float]:
     return min(asked.anywhere[0] + high, layer.thickness), max(asked.anywhere[1] + high, layer.thickness)
 
 
-def _joint(_check: Check, job: Judged) -> tuple[float, float]:
+def _joint(_check: Check, job: Parts) -> tuple[float, float]:
     """Within the school's range, and no more than 2 mm from the design's own."""
     width, (low, high) = job.job.specification.details.joint.width, job.case.school.joint_bounds
     return max(min(low, width), width - 0.002), min(max(high, width), width + 0.002)
 
 
-def _fill(_check: Check, job: Judged) -> tuple[float, float]:
+def _fill(_check: Check, job: Parts) -> tuple[float, float]:
     """Sand and mortar lie just below the edge; pebbles stand over the rim of their cells, 10 to 15 mm."""
     return (-0.015, -0.010) if "pebble" in job.case.school.fills else (0.0, 0.005)
 
 
-def _lip(_check: Check, job: Judged) -> tuple[float, float]:
+def _lip(_check: Check, job: Parts) -> tuple[float, float]:
     """2 mm between flat faces, 3 mm between textured ones (industry guidance, quoted from memory)."""
     paving = job.job.specification.layer(Role.PAVING)
     return 0.0, 0.003 if paving and paving.material in TEXTURED else 0.002
 
 
 TEXTURED = frozenset({"natural-stone", "clay-paver"})
-LIMITS: Mapping[str, Callable[[Check, Judged], tuple[float | None, float | None]]] = {
+LIMITS: Mapping[str, Callable[[Check, Parts], tuple[float | None, float | None]]] = {
     "": lambda check, _job: (check.least, check.most),
     "bed": _bed,
     "joint": _joint,
@@ -312,13 +318,13 @@ PASSING = frozenset({"D01", "B04", "G10"})
 _NOT_THE_DESIGN = frozenset({"format", "name", "units", "station_spacing_m", "marks"})
 
 
-def _surface(job: Judged, key: str) -> Condition:
-    return Condition(job.survey(key).shot_count > 0, job.surface_findings(key), _as_shot(job, key))
+def _surface(job: Parts, key: str) -> Condition:
+    return Condition(job.surveys.of(key).shot_count > 0, job.surfaces.findings(key), _as_shot(job, key))
 
 
-def _as_shot(job: Judged, key: str) -> dict[str, Any]:
+def _as_shot(job: Parts, key: str) -> dict[str, Any]:
     """A surface as shot, as JSON values; levels in metres, deviations in millimetres."""
-    survey = job.survey(key)
+    survey = job.surveys.of(key)
     return {
         "surface": key,
         "acceptance": "simple" if survey.surface.kind in SIMPLE else "guarded",
@@ -328,23 +334,23 @@ def _as_shot(job: Judged, key: str) -> dict[str, Any]:
     }
 
 
-def _used(job: Judged, key: str) -> Iterator[Anchor]:
+def _used(job: Parts, key: str) -> Iterator[Anchor]:
     """What the readings on a surface were taken against, and every set-up of the run it hangs in."""
-    used = {reading.set_up for reading in job.readings_on(key)}
-    for entry in job.anchors.values():
+    used = {reading.set_up for reading in job.readings.on(key)}
+    for entry in job.logbook.anchors.values():
         if entry.id in used or isinstance(entry, SetUp):
             yield entry
 
 
-def _anchor(job: Judged, entry: Anchor) -> dict[str, Any]:
+def _anchor(job: Parts, entry: Anchor) -> dict[str, Any]:
     """What readings were taken against, as JSON values."""
     data: dict[str, Any] = {"id": entry.id, "kind": entry.KIND, "method": str(entry.instrument.method)}
     data["reading_u_mm"] = _mm(entry.instrument.reading_u)
-    if lost := job.why_lost(entry.id):
+    if lost := job.levels.why_lost(entry.id):
         return data | {"lost": str(lost)}
     match entry:
         case SetUp():
-            height, level = job.runs.heights[entry.id], job.runs.level_of(entry.mark)
+            height, level = job.levels.runs.heights[entry.id], job.levels.runs.level_of(entry.mark)
             return data | {
                 "mark": entry.mark,
                 "mark_level_m": None if level is None else round(level, 4),

@@ -3,37 +3,33 @@
 from groundwork.built.asbuilt import (
     OUT_SHARE,
     AsBuilt,
-    as_built,
 )
 from groundwork.built.aslaid import (
-    Dug,
     Laid,
     dug,
     laid_between,
-    layers_laid,
 )
 from groundwork.built.leastfix import (
     Fix,
     NoFix,
-    asked_of,
     least_fix,
     loads,
     loads_in_all,
     work,
 )
+from groundwork.built.surfaces import (
+    Surfaces,
+)
 
 __all__ = [
     "OUT_SHARE",
     "AsBuilt",
-    "Dug",
     "Fix",
     "Laid",
     "NoFix",
-    "as_built",
-    "asked_of",
+    "Surfaces",
     "dug",
     "laid_between",
-    "layers_laid",
     "least_fix",
     "loads",
     "loads_in_all",

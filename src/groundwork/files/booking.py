@@ -62,7 +62,7 @@ class _Sighted:
 def books(assessment: Assessment) -> tuple[Book, ...]:
     """Every run from a mark whose set-ups took a reading, in the order begun. Where two set-ups look back on one
     turning point, what they share stands in both."""
-    runs = assessment.runs
+    runs = assessment.levels.runs
     forward = {runs.turning_points[s.mark].set_up for s in runs.set_ups.values() if s.mark in runs.turning_points}
     chains = [runs.chain(key) for key in runs.set_ups if key not in forward]
     found = (_book(assessment, chain) for chain in chains if chain and chain[0].mark in runs.marks)
@@ -70,7 +70,7 @@ def books(assessment: Assessment) -> tuple[Book, ...]:
 
 
 def _book(assessment: Assessment, chain: tuple[SetUp, ...]) -> Book | None:
-    runs = assessment.runs
+    runs = assessment.levels.runs
     rows: list[tuple[str, Booking, tuple[SetUp | Foresight | Reading, ...], str]] = []
     last: _Sighted | None = None
     for n, set_up in enumerate(chain):
@@ -131,7 +131,7 @@ def _backsight(runs: Runs, set_up: SetUp) -> float:
 def _sights(assessment: Assessment, set_up: SetUp, onward: str | None) -> list[_Sighted]:
     """What was read from a set-up, freed of collimation: stations and checks between, and last what the run goes on
     from or closes on."""
-    runs, places = assessment.runs, {station.name: station.at for station in assessment.stations}
+    runs, places = assessment.levels.runs, {station.name: station.at for station in assessment.job.stations}
     between: list[_Sighted] = []
     ends: list[_Sighted] = []
     for entry in _from(assessment, set_up):
@@ -149,6 +149,6 @@ def _sights(assessment: Assessment, set_up: SetUp, onward: str | None) -> list[_
 def _from(assessment: Assessment, set_up: SetUp) -> Iterable[Reading | Foresight]:
     return (
         entry
-        for entry in assessment.entries.values()
+        for entry in assessment.logbook.entries.values()
         if isinstance(entry, Reading | Foresight) and entry.set_up == set_up.id
     )

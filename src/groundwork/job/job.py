@@ -7,6 +7,7 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
 import shapely
 from shapely import LineString
 from shapely.geometry.polygon import orient
@@ -15,7 +16,7 @@ from groundwork.base import BaseSpecification
 from groundwork.brief import Brief, ConeLog, ExistingGround, FixedHeight, HeightKind, Outlet, Soil, SpotLevel, Traffic
 from groundwork.entries import Entry
 from groundwork.measures import Unit
-from groundwork.plan import BuildingEdge, Feature, building_edges
+from groundwork.plan import BuildingEdge, Feature, Station, building_edges, lay
 from groundwork.schools import Slot
 from groundwork.surfaces import DesignSurface, Facet, Point
 
@@ -103,6 +104,17 @@ class Job:
     @cached_property
     def design(self) -> DesignSurface:
         return DesignSurface(self.facets)
+
+    @cached_property
+    def stations(self) -> tuple[Station, ...]:
+        """Where levels are taken, in walking order."""
+        return lay(self.area, self.station_spacing)
+
+    @cached_property
+    def extent(self) -> float:
+        """From end to end of the site, its marks included, metres."""
+        places = np.array([*self.outline, *(mark.at for mark in self.marks)])
+        return float(np.hypot(*np.ptp(places, axis=0)))
 
     @cached_property
     def ground(self) -> ExistingGround:

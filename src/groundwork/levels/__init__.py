@@ -14,9 +14,7 @@ from groundwork.levels.levelling import (
 from groundwork.levels.references import (
     HIGHEST_TIE,
     LONGEST_DIP,
-    FromGround,
     LineOfSight,
-    MeterAt,
     Reference,
     StretchedString,
     sag,
@@ -28,6 +26,9 @@ from groundwork.levels.runs import (
     Lost,
     Runs,
 )
+from groundwork.levels.standing import (
+    Levels,
+)
 
 __all__ = [
     "HIGHEST_TIE",
@@ -35,11 +36,10 @@ __all__ = [
     "Booking",
     "Bubble",
     "Closing",
-    "FromGround",
     "Known",
+    "Levels",
     "LineOfSight",
     "Lost",
-    "MeterAt",
     "Reduction",
     "Reference",
     "Runs",

@@ -2,37 +2,31 @@
 
 from groundwork.setout.pegs import (
     Impossible,
-    SetOut,
     angle,
     chord_offsets,
-    margin_findings,
     off_line,
     radius_of,
-    set_out_findings,
     square_across,
     square_triangle,
     string_table,
 )
 from groundwork.setout.services import (
     USUAL_LIFE,
-    Location,
-    location,
     service_findings,
+)
+from groundwork.setout.settingout import (
+    SettingOut,
 )
 
 __all__ = [
     "USUAL_LIFE",
     "Impossible",
-    "Location",
-    "SetOut",
+    "SettingOut",
     "angle",
     "chord_offsets",
-    "location",
-    "margin_findings",
     "off_line",
     "radius_of",
     "service_findings",
-    "set_out_findings",
     "square_across",
     "square_triangle",
     "string_table",

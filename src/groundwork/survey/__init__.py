@@ -4,7 +4,9 @@ from groundwork.survey.fallcheck import (
     SHARE,
     FallAnswer,
     FallCall,
-    fall_answer,
+)
+from groundwork.survey.readings import (
+    Readings,
 )
 from groundwork.survey.shots import (
     StationAnswer,
@@ -12,18 +14,22 @@ from groundwork.survey.shots import (
 )
 from groundwork.survey.survey import (
     Survey,
-    misread_finding,
-    thin_findings,
+)
+from groundwork.survey.surveys import (
+    Surveys,
+)
+from groundwork.survey.targets import (
+    Targets,
 )
 
 __all__ = [
     "SHARE",
     "FallAnswer",
     "FallCall",
+    "Readings",
     "StationAnswer",
     "Survey",
-    "fall_answer",
-    "misread_finding",
+    "Surveys",
+    "Targets",
     "station_evidence",
-    "thin_findings",
 ]

@@ -95,13 +95,14 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
     def at(name: str, **query: str) -> str:
         return reverse(name, args=[job.id]) + (f"?{urlencode(query)}" if query else "")
 
-    surfaces = [surface.key for surface in assessment.surfaces]
+    surfaces = [surface.key for surface in assessment.surveys.levelled]
     lifts = list(assessment.works.lifts)
-    stages = [answer.stage.key for answer in assessment.stage_line]
+    stages = [answer.stage.key for answer in assessment.stages.line]
     ground = at("ground", surface=assessment.surface_in_hand)
     lift = at("lifts", lift=assessment.works.in_hand.key)
-    stage = at("sign-offs", stage=assessment.in_hand.stage.key)
-    photos = dict.fromkeys(filter(None, (getattr(entry, "photo", "") for entry in assessment.entries.values())))
+    stage = at("sign-offs", stage=assessment.stages.in_hand.stage.key)
+    counted = assessment.logbook.entries.values()
+    photos = dict.fromkeys(filter(None, (getattr(entry, "photo", "") for entry in counted)))
     opened = [
         reverse("yard"),
         reverse("waiting"),

@@ -90,13 +90,13 @@ def _role(job: Job, person: Person) -> str:
 
 def _accept(job: Job, person: Person, stage: str, row: dict[str, str]) -> None:
     visit = Visit(job, person, _role(job, person))
-    for stop in snapshot(job).assessment.stage(stage).stops:
+    for stop in snapshot(job).assessment.stages.of(stage).stops:
         if stop.rule == row["rule"]:
             accept_finding(visit, stage, stop.identity, row["reason"], uuid.uuid4(), Author(person))
 
 
 def _sign(job: Job, person: Person, stage: str) -> None:
     assessment = snapshot(job).assessment
-    slot = assessment.stage(stage).awaits[0]
+    slot = assessment.stages.of(stage).awaits[0]
     visit = Visit(job, person, _role(job, person))
-    sign_stage(visit, stage, assessment.evidence_hash(stage), uuid.uuid4(), Author(person), slot)
+    sign_stage(visit, stage, assessment.stages.evidence_hash(stage), uuid.uuid4(), Author(person), slot)

@@ -17,7 +17,7 @@ ARROW = 46.0
 
 def peg_plan(assessment: Assessment, unit: Unit) -> SafeString:
     """Every peg with its name; lengths as taped along their lines, those still to tape dashed."""
-    job, pegs = assessment.job, assessment.set_out
+    job, pegs = assessment.job, assessment.setting_out.pegs
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Pegs of {job}").format(job=job.name), "plan pegs")
     textures(root)
@@ -65,7 +65,7 @@ def _moves(
     root: Element, assessment: Assessment, scale: Scale, unit: Unit, where: dict[str, tuple[float, float]]
 ) -> None:
     """Each peg, and an arrow the way it has to go, drawn out so that it can be seen."""
-    answers = {peg.name: peg for peg in assessment.set_out.pegs}
+    answers = {peg.name: peg for peg in assessment.setting_out.pegs.pegs}
     farthest = max((peg.move for peg in answers.values()), default=0.0)
     for name, (x, y) in where.items():
         peg = answers.get(name)

@@ -59,7 +59,7 @@ def plan(
 
 def _walk(assessment: Assessment, surface: str, selected: str) -> str:
     """The way through the stations still to be shot, under their marks."""
-    survey = assessment.survey(surface)
+    survey = assessment.surveys.of(surface)
     names = [selected, *survey.to_walk(selected)]
     if len(names) == 1:
         return ""
@@ -70,7 +70,7 @@ def _walk(assessment: Assessment, surface: str, selected: str) -> str:
 
 def _places(assessment: Assessment) -> list[Point]:
     """Everything that has to fit on the plan; where every level stands, so that the scale is always the same."""
-    return [*places_of(assessment.job), *(s.at for s in assessment.set_ups.values() if s.at)]
+    return [*places_of(assessment.job), *(s.at for s in assessment.logbook.set_ups.values() if s.at)]
 
 
 @lru_cache(maxsize=64)
@@ -84,7 +84,7 @@ def _unselected(
 ) -> str:
     """The plan with no station chosen: the same for everyone until something is recorded. What differs from one to
     the next is put into the text, which is quicker than into the drawing."""
-    job, survey = assessment.job, assessment.survey(surface)
+    job, survey = assessment.job, assessment.surveys.of(surface)
     scale, width, height = fitted(_places(assessment))
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan")
     placed_on_the_ground(root, scale)
@@ -115,7 +115,7 @@ def thumbnail(assessment: Assessment) -> SafeString:
             points = [scale.to_sheet(p) for p in feature.points]
             add(root, "path", class_=feature.kind, d=path(points, closed=True))
     add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in job.outline], closed=True))
-    for answer in assessment.ground.values():
+    for answer in assessment.surveys.ground.values():
         standing = answer.judgement.standing
         if standing is not Standing.UNSHOT:
             x, y = scale.to_sheet(answer.station.at)
@@ -126,7 +126,7 @@ def thumbnail(assessment: Assessment) -> SafeString:
 
 def _taken(assessment: Assessment, scale: Scale) -> Taken:
     """Where stations, their names and amounts stand on the sheet, and the marks."""
-    stations = [scale.to_sheet(s.at) for s in assessment.stations]
+    stations = [scale.to_sheet(s.at) for s in assessment.job.stations]
     marks = [scale.to_sheet(m.at) for m in assessment.job.marks]
     names_and_amounts = [(x + right, y + down) for x, y in stations for right, down in ((-22, -20), (32, 12))]
     return (*stations, *names_and_amounts, *marks, *((x + 40, y) for x, y in marks))
@@ -141,8 +141,8 @@ def _marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> N
         side = -13 if anchor == "end" else 13
         add(group, "text", mark.name, x=side, y=-4, text_anchor=anchor)
         add(group, "text", format_level(mark.level, unit), x=side, y=11, text_anchor=anchor, class_="level")
-    for name in assessment.runs.turning_points:
-        sight = assessment.runs.turning_points[name]
+    for name in assessment.levels.runs.turning_points:
+        sight = assessment.levels.runs.turning_points[name]
         if sight.at:
             x, y = scale.to_sheet(sight.at)
             group = add(root, "g", class_="mark-point turning", transform=f"translate({x:.1f} {y:.1f})")
@@ -152,7 +152,7 @@ def _marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> N
 
 def _instrument(root: Element, assessment: Assessment, stands: str | None, scale: Scale, unit: Unit) -> None:
     """What the tool in hand stands on: a level where it stands, a string where it is stretched."""
-    reference = assessment.references.get(stands or "")
+    reference = assessment.levels.references.get(stands or "")
     if isinstance(reference, StretchedString):
         ends = [scale.to_sheet(reference.line.start_at), scale.to_sheet(reference.line.end_at)]
         add(root, "path", class_="string", d=path(ends))

@@ -68,7 +68,7 @@ def stake(assessment: Assessment, survey: Survey, answer: StationAnswer, unit: U
     labels += _layers(root, specification, y_at, unit)
     high, low = y_at(at - tolerance.high), y_at(at + tolerance.low)
     add(root, "rect", class_="room", x=LEFT - 12, y=high, width=RIGHT - LEFT + 24, height=low - high)
-    for surface in assessment.surfaces:
+    for surface in assessment.surveys.levelled:
         css = "aim" if surface.key == survey.surface.key else "lift-top"
         if css == "aim" or surface.is_covered:
             add(

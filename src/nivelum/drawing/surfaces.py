@@ -85,9 +85,9 @@ def _surface_plan(
     placed_on_the_ground(root, scale)
     textures(root)
     _patterns(root)
-    taken = tuple(scale.to_sheet(s.at) for s in assessment.stations)
+    taken = tuple(scale.to_sheet(s.at) for s in assessment.job.stations)
     surroundings(root, job, scale, taken)
-    built = assessment.built(surface)
+    built = assessment.surfaces.built(surface)
     keys: tuple[Key, ...] = ()
     none = ""
     if isinstance(built, NoSurface):
@@ -159,7 +159,7 @@ def _signed(metres: float, unit: Unit) -> str:
 def _levels(
     root: Element, assessment: Assessment, built: AsBuilt, scale: Scale, unit: Unit
 ) -> tuple[tuple[Key, ...], str]:
-    tolerance = assessment.survey(built.surface.key).tolerance
+    tolerance = assessment.surveys.of(built.surface.key).tolerance
     limits = (-tolerance.low, -tolerance.low / 2, tolerance.high / 2, tolerance.high)
     _banded(root, built.mesh, built.deviations, limits, scale, [_signed(limit, unit) for limit in limits])
     texts = {s.name: _bare(_signed(d, unit)) for s, d in zip(built.stations, built.at_stations.tolist(), strict=True)}
@@ -181,7 +181,7 @@ def _bare(text: str) -> str:
 def _marked(root: Element, assessment: Assessment, surface: str, scale: Scale, texts: dict[str, str]) -> None:
     """Every station with its verdict's mark, and beside it a value."""
     roomy = assessment.job.station_spacing * scale.per_metre >= LEAST_ROOM
-    answers = assessment.survey(surface).answers
+    answers = assessment.surveys.of(surface).answers
     symbols(root, {answer.judgement.standing for answer in answers.values()})
     group = add(root, "g", class_="stations")
     for name, answer in answers.items():
@@ -232,10 +232,10 @@ def _falls(
 
 def layer_under(assessment: Assessment, surface: str) -> Laid | None:
     """What was laid up to a surface from the next one below it that was shot."""
-    keys = [s.key for s in assessment.surfaces]
+    keys = [s.key for s in assessment.surveys.levelled]
     for below in reversed(keys[: keys.index(surface)]):
-        if assessment.survey(below).shot_count >= 3:
-            return laid_between(assessment.job, assessment.survey(below), assessment.survey(surface))
+        if assessment.surveys.of(below).shot_count >= 3:
+            return laid_between(assessment.job, assessment.surveys.of(below), assessment.surveys.of(surface))
     return None
 
 
@@ -281,7 +281,7 @@ def _coverage(
         keys.append(Key("hole", _("furthest from anything shot: {far}").format(far=far)))
     unshot = {
         n: a.station.at
-        for n, a in assessment.survey(built.surface.key).answers.items()
+        for n, a in assessment.surveys.of(built.surface.key).answers.items()
         if a.judgement.standing is Standing.UNSHOT
     }
     if unshot and (best := most_useful(unshot, [s.at for s in built.stations])):

@@ -50,7 +50,7 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
     """A surface as built: points and triangles as CSV, GeoJSON, DXF or LandXML, or its plan as SVG."""
     assessment = snapshot(visit.job).assessment
     key = request.GET.get("surface", SurfaceKey.FORMATION)
-    if ending not in ENDINGS or key not in {s.key for s in assessment.surfaces}:
+    if ending not in ENDINGS or key not in {s.key for s in assessment.surveys.levelled}:
         raise Http404
     view = request.GET.get("show", View.LEVELS)
     what = f"{slugify(key)}-{view}" if ending == "svg" else slugify(key)
@@ -62,7 +62,7 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
         title = f"{assessment.job.name}: {name}, {VIEW_WORDS[View(view)]}"
         drawing = standing_alone(seen.drawing, title, [(line.css, line.says) for line in seen.keys])
         return download(drawing, "image/svg+xml", visit.job.name, what, ending)
-    built = assessment.built(key)
+    built = assessment.surfaces.built(key)
     if isinstance(built, NoSurface):
         return HttpResponse(
             _("Nothing to take along yet: {why}.").format(why=built),

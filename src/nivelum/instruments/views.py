@@ -80,9 +80,9 @@ def _rod(request: HttpRequest, visit: Visit, assessment: Assessment, held: Hand)
     world, query = f"{visit.job.id}/{held.tool.id}", request.GET
     for asked in ("mark", "point"):
         if name := query.get(asked):
-            known = assessment.runs.level_of(name)
-            about = assessment.job.design.level(assessment.stations[0].at) if known is None else known
+            known = assessment.levels.runs.level_of(name)
+            about = assessment.job.design.level(assessment.job.stations[0].at) if known is None else known
             return Rod(world, about, point="".join(name.split())[:30], moved=asked == "mark")
     place = chosen(query, assessment)
-    answer = assessment.survey(place.surface).answers[place.station]
+    answer = assessment.surveys.of(place.surface).answers[place.station]
     return Rod(world, answer.design, at=answer.station.at)

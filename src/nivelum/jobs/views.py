@@ -55,12 +55,12 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
         rows.append(
             {
                 "job": job,
-                "step": shot.assessment.in_hand,
+                "step": shot.assessment.stages.in_hand,
                 "number": shot.number,
                 "thumbnail": thumbnail(shot.assessment),
-                "line": shot.assessment.stage_line,
-                "shot": shot.assessment.shot_count(),
-                "stations": len(shot.assessment.stations),
+                "line": shot.assessment.stages.line,
+                "shot": shot.assessment.surveys.formation.shot_count,
+                "stations": len(shot.assessment.job.stations),
                 "newest": newest,
             }
         )

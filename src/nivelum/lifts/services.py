@@ -25,7 +25,7 @@ def choose_lifts(visit: Visit, role: Role, number: int, author: Author) -> None:
     assessment = snapshot(visit.job).assessment
     job, works = assessment.job, assessment.works
     if any(
-        (lift.is_begun or assessment.survey(key).shot_count) and lift.course and lift.course.layer.role is role
+        (lift.is_begun or assessment.surveys.of(key).shot_count) and lift.course and lift.course.layer.role is role
         for key, lift in works.lifts.items()
     ):
         raise NotChosen(_("Work on that layer has begun: its lifts stay as they are."))

@@ -283,11 +283,12 @@ def _told(visit: Visit, shot: Snapshot, chosen: Lift) -> list[Told]:
 
 def _targets(assessment: Assessment, chosen: Lift) -> list[tuple[str, float | None, float | None]]:
     """Station by station what should be read loose and compacted, where the tool in hand reads there."""
-    if chosen.plan is None or assessment.present is None:
+    if chosen.plan is None or assessment.levels.present is None:
         return []
+    targets, raised = assessment.targets, chosen.plan.loose - chosen.plan.compacted
     return [
-        (name, assessment.spread_target(name, chosen), assessment.target(name, chosen.key))
-        for name in assessment.survey(chosen.key).answers
+        (name, targets.loose(name, chosen.key, raised), targets.at(name, chosen.key))
+        for name in assessment.surveys.of(chosen.key).answers
     ]
 
 

@@ -51,8 +51,9 @@ class ReadingForm(EntryForm):
 
 def known_points(assessment: Assessment) -> list[tuple[str, str]]:
     """Marks, then turning points that stand, newest first: what the level can look back on."""
-    turning = [p for p in reversed(assessment.runs.turning_points) if assessment.runs.level_of(p) is not None]
-    names = [name for name in (*assessment.marks, *turning) if name not in assessment.knocked]
+    levels = assessment.levels
+    turning = [p for p in reversed(levels.runs.turning_points) if levels.runs.level_of(p) is not None]
+    names = [name for name in (*levels.marks, *turning) if name not in assessment.logbook.knocked]
     return [(name, name) for name in names]
 
 
@@ -103,7 +104,7 @@ class StringForm(AnchorForm):
     level = forms.BooleanField(required=False)
 
     def lay_out(self) -> None:
-        names = [(s.name, s.name) for s in self.assessment.stations]
+        names = [(s.name, s.name) for s in self.assessment.job.stations]
         unit = self.assessment.job.unit
         self.fields["start"] = forms.ChoiceField(choices=names)
         self.fields["end"] = forms.ChoiceField(choices=names)
@@ -120,7 +121,7 @@ class StringForm(AnchorForm):
         return data
 
     def value(self) -> entries.StringLine:
-        data, stations = self.cleaned_data, {s.name: s for s in self.assessment.stations}
+        data, stations = self.cleaned_data, {s.name: s for s in self.assessment.job.stations}
         height = data["start_height"]
         return tied(
             str(data["entry_id"]), self.assessment.job.design, stations[data["start"]], stations[data["end"]], height,
@@ -161,7 +162,7 @@ class SightForm(EntryForm):
     def __init__(self, *arguments: Any, assessment: Assessment, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.turning = new_turning_point(assessment)
-        marks = [name for name in assessment.marks if name not in assessment.knocked]
+        marks = [name for name in assessment.levels.marks if name not in assessment.logbook.knocked]
         self.fields["point"] = forms.ChoiceField(
             choices=[(name, name) for name in (self.turning, *marks)], initial=self.turning, widget=forms.RadioSelect
         )
@@ -174,7 +175,8 @@ class SightForm(EntryForm):
 
 def new_turning_point(assessment: Assessment) -> str:
     """The next name of its kind: T1, T2 …, those struck out not used again."""
-    used = {e.point for e in assessment.job.entries if isinstance(e, entries.Foresight)} | set(assessment.marks)
+    used = {e.point for e in assessment.job.entries if isinstance(e, entries.Foresight)}
+    used |= set(assessment.levels.marks)
     return next(name for name in (f"T{n}" for n in range(1, len(used) + 2)) if name not in used)
 
 

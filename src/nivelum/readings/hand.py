@@ -49,7 +49,7 @@ def is_of(tool: Tool, anchor: Anchor) -> bool:
 
 def newest(assessment: Assessment, tool: Tool) -> Anchor | None:
     """What the tool stands on at present: the newest set-up of it that still holds."""
-    standing = (a for key, a in reversed(assessment.anchors.items()) if key in assessment.references)
+    standing = (a for key, a in reversed(assessment.logbook.anchors.items()) if key in assessment.levels.references)
     return next((anchor for anchor in standing if is_of(tool, anchor)), None)
 
 
@@ -60,12 +60,12 @@ def hand(request: HttpRequest, visit: Visit, assessment: Assessment) -> Hand:
     said = request.POST.get("tool") or request.session.get(IN_HAND, {}).get(str(visit.job.id))
     tool = next((t for t in tools if str(t.id) == said), None) or _last_used(assessment, tools) or tools[0]
     anchor = newest(assessment, tool)
-    return Hand(tool, anchor, assessment.references[anchor.id] if anchor else None, tools)
+    return Hand(tool, anchor, assessment.levels.references[anchor.id] if anchor else None, tools)
 
 
 def _last_used(assessment: Assessment, tools: tuple[Tool, ...]) -> Tool | None:
-    for key, anchor in reversed(assessment.anchors.items()):
-        if key in assessment.references:
+    for key, anchor in reversed(assessment.logbook.anchors.items()):
+        if key in assessment.levels.references:
             return next((tool for tool in tools if is_of(tool, anchor)), None)
     return None
 

@@ -46,18 +46,18 @@ PANES = ("anew", "sight", "mend")
 def panes(visit: Visit, shot: Snapshot, place: Place, hand: Hand) -> dict[str, Any]:
     """Plan and stake, and what the pad needs whatever it shows."""
     assessment, unit = shot.assessment, visit.job.crew.unit
-    survey = assessment.survey(place.surface)
+    survey = assessment.surveys.of(place.surface)
     answer = survey.answers[place.station]
     standings = {a.judgement.standing for a in survey.answers.values()}
     return job_screen(visit, shot, "ground") | {
         "answer": answer,
         "place": place,
         "survey": survey,
-        "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
+        "surfaces": [(s, assessment.surveys.of(s.key)) for s in assessment.surveys.levelled],
         "standings": [standing for standing in Standing if standing in standings],
         "plan": plan(assessment, place.surface, unit, place.station, _word, _stands_at(hand)),
         "stake": stake(assessment, survey, answer, unit),
-        "ways": {way: neighbour(assessment.stations, place.station, to) for way, to in DIRECTIONS.items()},
+        "ways": {way: neighbour(assessment.job.stations, place.station, to) for way, to in DIRECTIONS.items()},
         "may_measure": visit.may(Verb.MEASURE),
         "hand": hand,
         "target": survey.target(answer.station, hand.reference),
@@ -78,10 +78,10 @@ def pad(
 ) -> dict[str, Any]:  # fmt: skip
     """The pad: the last verdict and what it asks now; `forms` are those refused."""
     assessment, unit = shot.assessment, visit.job.crew.unit
-    survey = assessment.survey(place.surface)
+    survey = assessment.surveys.of(place.surface)
     answer = survey.answers[place.station]
     told = survey.answers.get(last or place.station, answer)
-    newest = next(reversed(assessment.entries_at(told.station.name, place.surface)), None)
+    newest = next(reversed(assessment.readings.at(told.station.name, place.surface)), None)
     made = shot.made[newest.id] if newest else None
     context: dict[str, Any] = {
         "told": told if told.judgement.standing is not Standing.UNSHOT else None,
@@ -131,7 +131,8 @@ def _foretold(assessment: Assessment, place: Place, hand: Hand, unit: Unit) -> d
     """What the page's script needs to say at once what a reading comes to: on fresh ground, and on the same."""
     if hand.reference is None or hand.method is Method.HEIGHT_METER:
         return None
-    tables = [assessment.foretold(place.station, place.surface, hand.reference, same) for same in (False, True)]
+    foretold = assessment.targets.foretold
+    tables = [foretold(place.station, place.surface, hand.reference, same) for same in (False, True)]
     return {"unit": str(unit), "tables": [table and table_data(table) for table in tables]}
 
 
@@ -174,20 +175,21 @@ def _anchor_form(assessment: Assessment, hand: Hand, place: Place, mark: str) ->
 def _row_through(assessment: Assessment, station: str) -> tuple[str, str]:
     """The ends of the row of stations a station stands in: where a string is most likely wanted."""
     letters = station.rstrip("0123456789")
-    row = [s.name for s in assessment.stations if s.name.rstrip("0123456789") == letters]
+    row = [s.name for s in assessment.job.stations if s.name.rstrip("0123456789") == letters]
     row.sort(key=lambda name: int(name[len(letters) :]))
-    return (
-        (row[0], row[-1]) if len(row) > 1 else (row[0], next(n.name for n in assessment.stations if n.name != row[0]))
-    )
+    if len(row) > 1:
+        return row[0], row[-1]
+    return row[0], next(n.name for n in assessment.job.stations if n.name != row[0])
 
 
 def _fall_pad(
     assessment: Assessment, place: Place, hand: Hand, unit: Any, forms: dict[str, EntryForm]
 ) -> dict[str, Any]:
     """A fall towards the next station down the surface."""
-    here = assessment.survey(place.surface).answers[place.station].station
-    ways = {neighbour(assessment.stations, place.station, to) for to in DIRECTIONS.values()} - {place.station}
-    ends = sorted((n for n in assessment.stations if n.name in ways), key=lambda s: assessment.job.design.level(s.at))
+    here = assessment.surveys.of(place.surface).answers[place.station].station
+    job = assessment.job
+    ways = {neighbour(job.stations, place.station, to) for to in DIRECTIONS.values()} - {place.station}
+    ends = sorted((n for n in job.stations if n.name in ways), key=lambda s: job.design.level(s.at))
     form = forms.get("fall_form") or FallForm(
         unit=unit,
         instrument=hand.tool.instrument,
@@ -196,7 +198,7 @@ def _fall_pad(
                  "length": "2.0" if unit.is_metric else "6"},
     )  # fmt: skip
     level = assessment.job.design.level
-    checked = [a for a in assessment.falls.values() if a.check.surface == place.surface]
+    checked = [a for a in assessment.surveys.falls.values() if a.check.surface == place.surface]
     return {
         "fall_form": form,
         "fall_ends": [(s.name, (level(here.at) - level(s.at)) / math.dist(here.at, s.at)) for s in ends],
@@ -209,10 +211,10 @@ def _mend_pad(visit: Visit, shot: Snapshot, hand: Hand, forms: dict[str, EntryFo
     """The set-ups and sights of the run in hand, each to correct or strike out, and its points, which may have been
     knocked."""
     assessment = shot.assessment
-    chain = assessment.runs.chain(hand.anchor.id) if isinstance(hand.anchor, entries.SetUp) else ()
+    chain = assessment.levels.runs.chain(hand.anchor.id) if isinstance(hand.anchor, entries.SetUp) else ()
     ids = {s.id for s in chain}
-    sights = [s for s in assessment.runs.sights if s.set_up in ids]
-    order = list(assessment.entries)
+    sights = [s for s in assessment.levels.runs.sights if s.set_up in ids]
+    order = list(assessment.logbook.entries)
     run: list[entries.SetUp | entries.Foresight] = [*chain, *sights]
     rows = [
         (entry, entry.backsight if isinstance(entry, entries.SetUp) else entry.reading, shot.made[entry.id])
@@ -221,13 +223,13 @@ def _mend_pad(visit: Visit, shot: Snapshot, hand: Hand, forms: dict[str, EntryFo
     ]
     if not chain and hand.anchor:
         rows = []
-    points = [p for p in (*assessment.marks, *assessment.runs.turning_points) if p not in assessment.knocked]
+    points = assessment.levels.usable
     return {
         "mend": rows,
         "correction_form": forms.get("correction_form") or CorrectionForm(unit=visit.job.crew.unit),
         "points": points,
-        "since": [s for s in assessment.set_ups.values() if s.mark in points],
-        "knocked": assessment.knocked,
+        "since": [s for s in assessment.logbook.set_ups.values() if s.mark in points],
+        "knocked": assessment.logbook.knocked,
         "strike_anchor": None if chain else hand.anchor,
     }
 
@@ -236,8 +238,9 @@ def _run(assessment: Assessment, hand: Hand) -> dict[str, Any] | None:
     """How the run in hand stands: its set-ups, and its last closing sight."""
     if not isinstance(hand.reference, LineOfSight):
         return None
-    chain = assessment.runs.chain(hand.reference.id)
-    closing = next((c for c in reversed(assessment.runs.closings) if c.chain[-1].id == hand.reference.id), None)
+    chain = assessment.levels.runs.chain(hand.reference.id)
+    closings = reversed(assessment.levels.runs.closings)
+    closing = next((c for c in closings if c.chain[-1].id == hand.reference.id), None)
     return {"set_ups": len(chain), "closing": closing, "height": hand.reference.height.level}
 
 

@@ -28,8 +28,8 @@ class Place:
 def chosen(query: Any, assessment: Assessment) -> Place:
     """The station asked for, or where to begin: the first not shot, else the first that holds the surface."""
     asked = query.get("surface")
-    surface = asked if asked in {s.key for s in assessment.surfaces} else assessment.surface_in_hand
-    survey = assessment.survey(surface)
+    surface = asked if asked in {s.key for s in assessment.surveys.levelled} else assessment.surface_in_hand
+    survey = assessment.surveys.of(surface)
     station = query.get("station")
     return Place(surface, str(station) if station in survey.answers else begin(survey))
 

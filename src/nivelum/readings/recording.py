@@ -48,10 +48,10 @@ def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
 def _verdict(visit: Visit, entry: Value) -> dict[str, str] | None:
     """What a station comes to now that it was read, in the words of the pad; None for anything but a reading, and for
     one written before whose place the design has left since."""
-    assessment = snapshot(visit.job).assessment
-    if not isinstance(entry, Reading) or entry.surface not in {surface.key for surface in assessment.surfaces}:
+    surveys = snapshot(visit.job).assessment.surveys
+    if not isinstance(entry, Reading) or entry.surface not in {surface.key for surface in surveys.levelled}:
         return None
-    if (answer := assessment.survey(entry.surface).answers.get(entry.station)) is None:
+    if (answer := surveys.of(entry.surface).answers.get(entry.station)) is None:
         return None
     judgement = answer.judgement
     words = judgement.action.text(visit.job.crew.unit, gettext(judgement.action.phrase))
@@ -116,7 +116,7 @@ def _present_of(assessment: Assessment, entry: Reading | Foresight) -> str:
     """What stands now in the place of what a reading was taken against: of the same method, where that is known."""
     named = next((e for e in assessment.job.entries if e.id == entry.set_up), None)
     method = getattr(getattr(named, "instrument", None), "method", None)
-    for key in reversed(assessment.references):
-        if method is None or assessment.anchors[key].instrument.method == method:
+    for key in reversed(assessment.levels.references):
+        if method is None or assessment.logbook.anchors[key].instrument.method == method:
             return key
     return ""

@@ -85,20 +85,21 @@ def _check(visit: Visit, entry: entries.Entry, assessment: Assessment) -> None: 
             if found := assessment.works.names.wrong(entry) or assessment.works.names.impossible(entry):
                 raise Refused(*found)
         case entry if isinstance(entry, Witness):
-            if found := misnamed(entry, assessment.steps):
+            if found := misnamed(entry, assessment.stages.steps):
                 raise Refused(*found)
         case entries.SetUp() | entries.MeterBase():
-            if assessment.runs.level_of(entry.mark) is None or entry.mark in assessment.knocked:
+            if assessment.levels.runs.level_of(entry.mark) is None or entry.mark in assessment.logbook.knocked:
                 raise Refused("mark", _("The level of that mark is not known."))
         case entries.Foresight():
             _check_anchor(assessment, entry.set_up)
-            if entry.point in assessment.knocked:
+            if entry.point in assessment.logbook.knocked:
                 raise Refused("point", _("That point was knocked: choose another."))
         case entries.Reading():
             _check_place(assessment, entry.station, entry.surface)
             _check_anchor(assessment, entry.set_up)
             _check_rod(assessment, entry.set_up, entry.reading)
-            if assessment.target(entry.station, entry.surface, assessment.references[entry.set_up]) is None:
+            reference = assessment.levels.references[entry.set_up]
+            if assessment.targets.at(entry.station, entry.surface, reference) is None:
                 raise Refused("reading", _("That cannot be read from here: choose another station, or set up anew."))
         case entries.FallCheck():
             _check_place(assessment, entry.start, entry.surface)
@@ -108,7 +109,8 @@ def _check(visit: Visit, entry: entries.Entry, assessment: Assessment) -> None: 
         case entries.Fill():
             _check_place(assessment, entry.station)
         case entries.Disturbance():
-            if entry.point not in assessment.marks and entry.point not in assessment.runs.turning_points:
+            levels = assessment.levels
+            if entry.point not in levels.marks and entry.point not in levels.runs.turning_points:
                 raise Refused("point", _("This job has no such mark."))
         case entries.PegDistance():
             _check_pegs(assessment, entry.start, entry.end)
@@ -119,7 +121,7 @@ def _check(visit: Visit, entry: entries.Entry, assessment: Assessment) -> None: 
                 raise Refused("side", _("The area has no such side."))
         case entries.Correction():
             _check_own(visit, entry.corrects, assessment, "reading", lambda kind: kind in CORRIGIBLE)
-            wrong = assessment.entries.get(entry.corrects)
+            wrong = assessment.logbook.entries.get(entry.corrects)
             if isinstance(wrong, entries.SetUp | entries.Foresight):
                 _check_rod(assessment, wrong.id, entry.reading)
             elif isinstance(wrong, entries.Reading):
@@ -129,14 +131,14 @@ def _check(visit: Visit, entry: entries.Entry, assessment: Assessment) -> None: 
 
 
 def _check_place(assessment: Assessment, station: str, surface: str = SurfaceKey.FORMATION) -> None:
-    if surface not in {known.key for known in assessment.surfaces}:
+    if surface not in {known.key for known in assessment.surveys.levelled}:
         raise Refused("station", _("This base has no such surface."))
-    if station not in assessment.survey(surface).answers:
+    if station not in assessment.surveys.of(surface).answers:
         raise Refused("station", _("This job has no station of that name."))
 
 
 def _check_anchor(assessment: Assessment, anchor: str) -> None:
-    if anchor not in assessment.references:
+    if anchor not in assessment.levels.references:
         raise Refused(
             "reading",
             _("That set-up no longer counts. Send it again only if it was read from the present one."),
@@ -147,12 +149,12 @@ def _check_anchor(assessment: Assessment, anchor: str) -> None:
 def _check_rod(assessment: Assessment, anchor: str, reading: Measured) -> None:
     """That a level does not read less than nothing on its rod."""
     other = entries.MeterBase | entries.StringLine | entries.TapeDatum
-    if reading.metres < 0 and not isinstance(assessment.anchors.get(anchor), other):
+    if reading.metres < 0 and not isinstance(assessment.logbook.anchors.get(anchor), other):
         raise Refused("reading", _("Less than nothing on a rod: readings start at 0."))
 
 
 def _check_pegs(assessment: Assessment, *pegs: str) -> None:
-    if not set(pegs) <= set(assessment.set_out.names) or len(set(pegs)) < len(pegs):
+    if not set(pegs) <= set(assessment.setting_out.pegs.names) or len(set(pegs)) < len(pegs):
         raise Refused("length", _("Between two different pegs of this area."))
 
 
@@ -161,7 +163,7 @@ def _check_own(visit: Visit, named: str, assessment: Assessment, field: str, of_
     found = Entry.objects.filter(id=UUID(named), job=visit.job).first()
     if found is None or not of_kind(found.kind):
         raise Refused(field, _("There is no such entry to strike out or correct."))
-    if named in assessment.struck:
+    if named in assessment.logbook.struck:
         raise Refused(field, _("That is struck out already."))
     if not may_strike(visit, found.by_id):
         raise PermissionDenied

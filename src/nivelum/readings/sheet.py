@@ -41,19 +41,19 @@ class Shelf:
 def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> dict[str, Any]:
     """The sheet of a job as it stands at entry `number`, for whoever has `held` in hand."""
     shelf = Shelf()
-    surfaces = assessment.surfaces
+    surfaces = assessment.surveys.levelled
     stands = [
         _stand(assessment, tool, reference, surfaces, shelf)
         for tool in held.kit
         if Method(tool.method) in LINEAR
         and (anchor := newest(assessment, tool))
-        and (reference := assessment.references[anchor.id])
+        and (reference := assessment.levels.references[anchor.id])
     ]
     return {
         "number": number,
         "version": assessment.job.version,
         "unit": str(unit),
-        "stations": [station.name for station in assessment.stations],
+        "stations": [station.name for station in assessment.job.stations],
         "surfaces": [_surface(assessment, surface) for surface in surfaces],
         "held": held.anchor.id if held.anchor else None,
         "stands": stands,
@@ -68,7 +68,7 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
 
 
 def _surface(assessment: Assessment, surface: Surface) -> dict[str, Any]:
-    survey = assessment.survey(surface.key)
+    survey = assessment.surveys.of(surface.key)
     return {
         "key": surface.key,
         "word": str(surface_word(surface)),
@@ -100,8 +100,8 @@ def _about_to_stand(
     there. Where it stands is not asked: sights are taken as long as the site."""
     marks = []
     for name, _label in known_points(assessment):
-        reference = assessment.about_to_stand(name, tool.instrument)
-        level = assessment.runs.level_of(name)
+        reference = assessment.levels.about_to_stand(name, tool.instrument)
+        level = assessment.levels.runs.level_of(name)
         if reference and level is not None:
             marks.append(
                 {
@@ -124,9 +124,9 @@ def _tables(
 
 
 def _table(assessment: Assessment, reference: Reference, surface: str, shelf: Shelf, offsets: bool) -> dict[str, Any]:
-    answers = assessment.survey(surface).answers
-    fresh = {name: assessment.foretold(name, surface, reference) for name in answers}
-    again = {name: table and assessment.foretold(name, surface, reference, True, (0.0,))
+    answers = assessment.surveys.of(surface).answers
+    fresh = {name: assessment.targets.foretold(name, surface, reference) for name in answers}
+    again = {name: table and assessment.targets.foretold(name, surface, reference, True, (0.0,))
              for name, table in fresh.items()}  # fmt: skip
     places = {
         name: (shelf.place(table), shelf.place(twice))
@@ -136,7 +136,7 @@ def _table(assessment: Assessment, reference: Reference, surface: str, shelf: Sh
     usual = max(set(places.values()), key=list(places.values()).count, default=None)
     odd: dict[int, list[Any]] = {}
     for at, (name, answer) in enumerate(answers.items()):
-        same = assessment.foretold(name, surface, reference, True) if answer.judgement.shots else None
+        same = assessment.targets.foretold(name, surface, reference, True) if answer.judgement.shots else None
         if name in places and (places[name] != usual or same):
             before = [same.offset, same.factor, same.guard, shelf.place(same)] if same else None
             odd[at] = [*places[name], before]

@@ -81,8 +81,8 @@ def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]
         "parts": {str(part) for part in shown},
         "assessment": assessment,
         "school": school(assessment.job.specification.school),
-        "stage_line": assessment.stage_line,
-        "in_hand": assessment.in_hand,
+        "stage_line": assessment.stages.line,
+        "in_hand": assessment.stages.in_hand,
         "head": head,
         "head_code": qr(str(head)),
         "number": shot.number,
@@ -94,7 +94,7 @@ def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]
         context["deviations"] = deviations(shot)
     if Part.PHOTOS in shown:
         context["photos"] = [
-            (photo, answer.stage, shot.made[photo.id]) for answer in assessment.stage_line for photo in answer.photos
+            (photo, answer.stage, shot.made[photo.id]) for answer in assessment.stages.line for photo in answer.photos
         ]
     if Part.DIARY in shown:
         context["diary"] = days(entries, job.crew.unit)
@@ -106,7 +106,7 @@ def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]
 def signed_stages(shot: Snapshot, drawn: bool = True) -> list[Signed]:
     """The stages that were signed, in order, overtaken ones among them."""
     found = []
-    for answer in shot.assessment.stage_line:
+    for answer in shot.assessment.stages.line:
         signatures = list(answer.signed.values()) or ([answer.sign_off] if answer.sign_off else [])
         if signatures:
             made = [(s, shot.made[s.id]) for s in signatures]
@@ -120,7 +120,7 @@ def deviations(shot: Snapshot) -> list[tuple[StageAnswer, Acceptance, Made, bool
     """Every stop that was accepted and not taken back, and whether it still stands."""
     return [
         (answer, acceptance, shot.made[acceptance.id], acceptance in answer.acceptances)
-        for answer in shot.assessment.stage_line
+        for answer in shot.assessment.stages.line
         for acceptance in answer.accepted.values()
     ]
 
@@ -133,7 +133,7 @@ def signed_drawing(job: Job, number: int) -> str | None:
     if entry is None or surface is None:
         return None
     then = snapshot_at(job, number).assessment
-    if not isinstance(then.built(surface), AsBuilt):
+    if not isinstance(then.surfaces.built(surface), AsBuilt):
         return None
     unit = job.crew.unit
     seen = surface_plan(then, surface, View.LEVELS, unit)
@@ -145,7 +145,7 @@ def signed_drawing(job: Job, number: int) -> str | None:
 def handed_over(shot: Snapshot) -> tuple[Handover, bool]:
     """What is handed over, and whether it is counted from joints that were signed, or only from today."""
     assessment = shot.assessment
-    joints = assessment.stage("joints").sign_off if "joints" in assessment.steps else None
+    joints = assessment.stages.of("joints").sign_off if "joints" in assessment.stages.steps else None
     day: date = timezone.localtime(shot.made[joints.id].at).date() if joints else timezone.localdate()
     curing = assessment.works.curing
     of = school(assessment.job.specification.school)

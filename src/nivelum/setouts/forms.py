@@ -117,7 +117,7 @@ class StringTableForm(forms.Form):
         super().__init__(*arguments, **options)
         self.unit = assessment.job.unit
         self.fields["height"] = layer_field(assessment.job.unit)
-        self.fields["surface"] = forms.ChoiceField(choices=[(s.key, s.key) for s in assessment.surfaces])
+        self.fields["surface"] = forms.ChoiceField(choices=[(s.key, s.key) for s in assessment.surveys.levelled])
 
     def clean_height(self) -> Any:
         height = self.cleaned_data["height"]

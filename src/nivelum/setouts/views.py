@@ -94,7 +94,7 @@ def services(request: HttpRequest, visit: Visit) -> HttpResponse:
         if recorded(visit, form, "ticket"):
             return HttpResponseRedirect(reverse("services", args=[visit.job.id]))
     shot = snapshot(visit.job)
-    location = shot.assessment.location
+    location = shot.assessment.setting_out.location
     context = _screen(visit, shot, "services") | {
         "form": form,
         "location": location,
@@ -127,7 +127,7 @@ def strings(request: HttpRequest, visit: Visit) -> HttpResponse:
 def square(request: HttpRequest, visit: Visit) -> HttpResponse:
     """A corner by any triangle, and curves by offsets."""
     shot = snapshot(visit.job)
-    unit, sides = visit.job.crew.unit, shot.assessment.set_out
+    unit, sides = visit.job.crew.unit, shot.assessment.setting_out.pegs
     asked = request.GET
     triangle = TriangleForm(asked if "across" in asked else None, unit=unit)
     curve = CurveForm(asked if "chord" in asked else None, unit=unit)
@@ -148,7 +148,7 @@ def square(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 
 def _sides(assessment: Assessment) -> list[tuple[str, str]]:
-    names = assessment.set_out.names
+    names = assessment.setting_out.pegs.names
     return list(zip(names, (*names[1:], names[0]), strict=True))
 
 
@@ -194,7 +194,7 @@ def _pegs(request: HttpRequest, visit: Visit, **forms: EntryForm) -> HttpRespons
 
 def _peg_context(request: HttpRequest, visit: Visit, shot: Snapshot) -> dict[str, Any]:
     assessment, unit = shot.assessment, visit.job.crew.unit
-    pegs = assessment.set_out
+    pegs = assessment.setting_out.pegs
     still = pegs.still_to_tape
     asked = (request.GET.get("start", ""), request.GET.get("end", ""))
     next_pair = (
@@ -202,7 +202,7 @@ def _peg_context(request: HttpRequest, visit: Visit, shot: Snapshot) -> dict[str
         if set(asked) <= set(pegs.names) and asked[0] != asked[1]
         else (still or [(pegs.names[0], pegs.names[1])])[0]
     )
-    specification = assessment.job.specification
+    specification, margins = assessment.job.specification, assessment.setting_out.margins
     return _screen(visit, shot, "pegs") | {
         "set_out": pegs,
         "plan": peg_plan(assessment, unit),
@@ -213,14 +213,12 @@ def _peg_context(request: HttpRequest, visit: Visit, shot: Snapshot) -> dict[str
         ],
         "next_pair": next_pair,
         "next_planned": format_place(pegs.planned(*next_pair), unit),
-        "findings": assessment.set_out_findings,
+        "findings": assessment.setting_out.findings,
         "length_form": LengthForm(unit=unit, initial={"start": next_pair[0], "end": next_pair[1]}),
         "move_form": MoveForm(),
         "strike_form": StrikeForm(),
         "margin_form": MarginForm(unit=unit),
-        "sides": [
-            (n, one, other, assessment.margins.get(n)) for n, (one, other) in enumerate(_sides(assessment))
-        ],
+        "sides": [(n, one, other, margins.get(n)) for n, (one, other) in enumerate(_sides(assessment))],
         "margin": specification.details.margin,
-        "margin_findings": assessment.margin_findings,
+        "margin_findings": assessment.setting_out.margin_findings,
     }  # fmt: skip

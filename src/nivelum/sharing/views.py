@@ -131,7 +131,7 @@ def drawing(request: HttpRequest, share: Share, token: str, number: int) -> Http
 @require_GET
 def photo(request: HttpRequest, share: Share, token: str, photo: str) -> HttpResponseBase:
     """A photo taken for a stage; those of tickets stay with the crew."""
-    taken = {p.photo for answer in snapshot(share.job).assessment.stage_line for p in answer.photos}
+    taken = {p.photo for answer in snapshot(share.job).assessment.stages.line for p in answer.photos}
     found = kept(share.job, photo) if PHOTO_NAME.fullmatch(photo) and photo in taken else None
     if found is None:
         raise Http404
@@ -167,7 +167,7 @@ def _proven(
     form: SignerForm,
     act: Callable[[Visit, dict[str, Any], Author, dict[str, Any]], None],
 ) -> HttpResponse:
-    if share.engineer is None or form.data.get("stage") not in snapshot(share.job).assessment.steps:
+    if share.engineer is None or form.data.get("stage") not in snapshot(share.job).assessment.stages.steps:
         raise Http404
     refusal = ""
     if form.is_valid():
@@ -206,12 +206,12 @@ def _for_the_engineer(share: Share) -> dict[str, Any]:
     if member is None or not may(member.role, Verb.SIGN_STRUCTURE):
         return {}
     assessment = snapshot(share.job).assessment
-    line = assessment.stage_line
+    line = assessment.stages.line
     return {
         "to_sign": [
             (
                 a,
-                SignForm(initial={"seen": assessment.evidence_hash(a.stage.key), "slot": Slot.ENGINEER}),
+                SignForm(initial={"seen": assessment.stages.evidence_hash(a.stage.key), "slot": Slot.ENGINEER}),
                 evidence_shown(share.job, assessment, a.stage.key),
             )
             for a in line

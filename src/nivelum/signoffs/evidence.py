@@ -25,11 +25,12 @@ def _brief(assessment: Assessment) -> Shown:
 
 
 def _set_out(assessment: Assessment) -> Shown:
-    return {"set_out": assessment.set_out, "location": assessment.location, "margins": assessment.margins}
+    there = assessment.setting_out
+    return {"set_out": there.pegs, "location": there.location, "margins": there.margins}
 
 
 def _surface(key: str, assessment: Assessment) -> Shown:
-    survey = assessment.survey(key)
+    survey = assessment.surveys.of(key)
     deviations = [a.judgement.deviation for a in survey.answers.values() if a.judgement.deviation is not None]
     return {
         "surface": survey.surface,

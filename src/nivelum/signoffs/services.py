@@ -83,7 +83,7 @@ def sign_stage(
     if known := sent_before(visit.job, Kind.SIGN_OFF, author, entry_id, stage=stage, slot=str(slot)):
         return known
     shot = snapshot(visit.job)
-    answer = shot.assessment.stage(stage)
+    answer = shot.assessment.stages.of(stage)
     if signed := answer.signed.get(slot):
         raise NotSigned(_("{name} has signed this stage already.").format(name=signed.by), SIGNED)
     if not answer.may_be_signed:
@@ -104,23 +104,23 @@ def sign_stage(
         "joins": (together.joins or together.id) if together else None,
         "supersedes": answer.sign_off.id if answer.sign_off and not together else None,
         "seen_at": seen_at,
-        "evidence": shot.assessment.evidence_of(stage),
+        "evidence": shot.assessment.stages.evidence_of(stage),
     }
     return append(visit.job, Kind.SIGN_OFF, body, author, entry_id)
 
 
 def _was_seen(visit: Visit, stage: str, evidence: str, seen_at: int | None, now: Snapshot) -> bool:
     """Whether the evidence as it stands is what the signer saw, or that and nothing but what they recorded since."""
-    stands = now.assessment.evidence_hash(stage)
+    stands = now.assessment.stages.evidence_hash(stage)
     if evidence == stands:
         return True
     if seen_at is None or not 0 < seen_at < now.number:
         return False
     shown = snapshot_at(visit.job, seen_at).assessment
-    if stage not in shown.steps or evidence != shown.evidence_hash(stage):
+    if stage not in shown.stages.steps or evidence != shown.stages.evidence_hash(stage):
         return False
     known = snapshot_seen(visit.job, seen_at, visit.person).assessment
-    return stage in known.steps and known.evidence_hash(stage) == stands
+    return stage in known.stages.steps and known.stages.evidence_hash(stage) == stands
 
 
 @transaction.atomic
@@ -142,7 +142,7 @@ def accept_finding(
     lock(visit.job)
     if known := sent_before(visit.job, Kind.ACCEPTANCE, author, entry_id, stage=stage, finding=finding):
         return known
-    found = next((f for f in snapshot(visit.job).assessment.stage(stage).stops if f.identity == finding), None)
+    found = next((f for f in snapshot(visit.job).assessment.stages.of(stage).stops if f.identity == finding), None)
     if found is None:
         raise NotSigned(_("That has changed since you opened this page. Look again."), OVERTAKEN)
     if not found.acceptable:
@@ -169,7 +169,7 @@ def withdraw(
     found = Entry.objects.filter(
         id=withdraws, job=visit.job, kind__in=(Kind.SIGN_OFF, Kind.ACCEPTANCE)
     ).first()  # fmt: skip
-    if found is None or str(withdraws) in snapshot(visit.job).assessment.withdrawn:
+    if found is None or str(withdraws) in snapshot(visit.job).assessment.stages.withdrawn:
         raise NotSigned(_("That was taken back already."), SIGNED)
     if found.by_id != visit.person.pk and not visit.may(Verb.STRIKE_ANY):
         raise PermissionDenied

@@ -161,7 +161,7 @@ def _witnessed(request: HttpRequest, visit: Visit, form: WitnessForm, field: str
 
 def _named(request: HttpRequest, visit: Visit) -> str:
     stage = request.POST.get("stage", "")
-    if stage not in snapshot(visit.job).assessment.steps:
+    if stage not in snapshot(visit.job).assessment.stages.steps:
         raise Http404
     return stage
 
@@ -196,8 +196,8 @@ class Stop:
 def _context(visit: Visit, asked: str) -> dict[str, Any]:
     shot = snapshot(visit.job)
     assessment = shot.assessment
-    key = asked if asked in assessment.steps else assessment.in_hand.stage.key
-    step = assessment.stage(key)
+    key = asked if asked in assessment.stages.steps else assessment.stages.in_hand.stage.key
+    step, evidence = assessment.stages.of(key), assessment.stages.evidence_hash(key)
     members = visit.job.crew.memberships.select_related("person")
     crew = sorted(members, key=lambda m: (m.person_id != visit.person.pk, m.person.name))
     template, shown = EVIDENCE[key]
@@ -209,9 +209,9 @@ def _context(visit: Visit, asked: str) -> dict[str, Any]:
         "taken_back": shot.made.get(step.withdrawal.id) if step.withdrawal else None,
         "stops": [_stop(f, step, shot, crew) for f in step.findings if f.rule != "G06"],
         "asked": [(a, shot.made.get(a.entry)) for a in step.asked],
-        "wanted": _wanted(step, assessment.evidence_hash(key), crew) if step.may_be_signed else [],
-        "provisional": [] if step.may_be_signed else _provisional(visit, step, assessment.evidence_hash(key), crew),
-        "opens": [assessment.steps[each].stage for each in step.step.opens],
+        "wanted": _wanted(step, evidence, crew) if step.may_be_signed else [],
+        "provisional": [] if step.may_be_signed else _provisional(visit, step, evidence, crew),
+        "opens": [assessment.stages.steps[each].stage for each in step.step.opens],
         "may_measure": visit.may(Verb.MEASURE),
         "may_withdraw_any": visit.may(Verb.STRIKE_ANY),
         "me": visit.person.pk,

@@ -46,11 +46,11 @@ class Pane:
 
     def __init__(self, assessment: Assessment, surface: str, state: str, unit: Unit, form: RainForm) -> None:
         self.surface = assessment.job.specification.surface(surface)
-        self.survey = assessment.survey(surface)
+        self.survey = assessment.surveys.of(surface)
         self.unit, self.form = unit, form
         self.state = state
-        self.fix = assessment.fix(surface) if state == MENDED else None
-        found = assessment.designed(surface) if state == DESIGNED else assessment.built(surface)
+        self.fix = assessment.surfaces.fix(surface) if state == MENDED else None
+        found = assessment.surfaces.designed(surface) if state == DESIGNED else assessment.surfaces.built(surface)
         if state == MENDED and isinstance(self.fix, Fix):
             found = self.fix.after
         self.none = str(found) if isinstance(found, NoSurface) else ""
@@ -103,7 +103,7 @@ def water(request: HttpRequest, visit: Visit) -> HttpResponse:
     shot = snapshot(visit.job)
     assessment, unit, query = shot.assessment, visit.job.crew.unit, request.GET
     surface = query.get("surface", "")
-    if surface not in {s.key for s in assessment.surfaces}:
+    if surface not in {s.key for s in assessment.surveys.levelled}:
         surface = _begin(assessment)
     state = query.get("of", "")
     if state not in (BUILT, DESIGNED, MENDED):
@@ -119,7 +119,7 @@ def water(request: HttpRequest, visit: Visit) -> HttpResponse:
         "beside": len(panes) > 1,
         "state": state,
         "form": form,
-        "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
+        "surfaces": [(s, assessment.surveys.of(s.key)) for s in assessment.surveys.levelled],
         "lets_water_in": assessment.job.specification.takes_water_in,
         "state_words": {BUILT: _("as built"), DESIGNED: _("as designed"), MENDED: _("once the work is done")},
         "kept": _kept(query),
@@ -129,12 +129,12 @@ def water(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 def _begin(assessment: Assessment) -> str:
     """The highest surface that was shot, else the formation."""
-    shot = [s.key for s in assessment.surfaces if _is_known(assessment, s.key)]
+    shot = [s.key for s in assessment.surveys.levelled if _is_known(assessment, s.key)]
     return shot[-1] if shot else SurfaceKey.FORMATION
 
 
 def _is_known(assessment: Assessment, surface: str) -> bool:
-    return not isinstance(assessment.built(surface), NoSurface)
+    return not isinstance(assessment.surfaces.built(surface), NoSurface)
 
 
 def _under(assessment: Assessment, surface: str, query: QueryDict) -> str:

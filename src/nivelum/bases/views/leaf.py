@@ -41,7 +41,7 @@ def leaf_screen(visit: Visit, shot: Snapshot, leaf: str, tried: Assessment | Non
         "leaves": LEAVES,
         "tried": tried,
         "findings": tried.soundness,
-        "brief_gate": tried.stage(BRIEF),
+        "brief_gate": tried.stages.of(BRIEF),
         "changed": tried is not shot.assessment,
         "overtaken": lost,
         "made": shot.made,

@@ -205,7 +205,7 @@ def fall_css(answer: FallAnswer) -> str:
 @register.filter
 def level_of(assessment: Assessment, point: str) -> float:
     """The level of a mark or turning point that stands."""
-    return assessment.runs.level_of(point) or 0.0
+    return assessment.levels.runs.level_of(point) or 0.0
 
 
 @register.filter

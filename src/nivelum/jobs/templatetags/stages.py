@@ -23,5 +23,5 @@ def line_of_stages(context: template.Context, swapped: bool = False) -> SafeStri
 
 @lru_cache(maxsize=128)
 def _drawn(assessment: Assessment, job_id: UUID, shown: str, swapped: bool, _language: str | None) -> SafeString:
-    given: dict[str, Any] = {"job_id": job_id, "line": assessment.stage_line, "in_hand": assessment.in_hand}
+    given: dict[str, Any] = {"job_id": job_id, "line": assessment.stages.line, "in_hand": assessment.stages.in_hand}
     return render_to_string("course.html", given | {"shown": shown, "oob": swapped})

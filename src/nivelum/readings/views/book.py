@@ -31,7 +31,7 @@ def targets(request: HttpRequest, visit: Visit) -> HttpResponse:
     """What should be read at every station of a surface with the tool in hand, to print or carry."""
     shot = snapshot(visit.job)
     assessment = shot.assessment
-    held, survey = hand(request, visit, assessment), assessment.survey(chosen(request.GET, assessment).surface)
+    held, survey = hand(request, visit, assessment), assessment.surveys.of(chosen(request.GET, assessment).surface)
     rows = [(answer, survey.target(answer.station, held.reference)) for answer in survey.answers.values()]
     context = job_screen(visit, shot, "ground") | {"survey": survey, "hand": held, "rows": rows}
     return render(request, "ground/targets.html", context)

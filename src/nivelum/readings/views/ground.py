@@ -57,7 +57,7 @@ def ground_now(request: HttpRequest, visit: Visit) -> HttpResponse:
     context = panes(visit, shot, chosen(request.GET, shot.assessment), held)
     stands, shown = held.anchor.id if held.anchor else "", request.GET.get("shown_set_up", "")
     if shown != stands and request.GET.get("shown_tool", "") in ("", str(held.tool.id)):
-        context["moved_by"] = shot.made[stands].by_name if stands and shown in shot.assessment.anchors else ""
+        context["moved_by"] = shot.made[stands].by_name if stands and shown in shot.assessment.logbook.anchors else ""
         context["set_up_changed"] = True
     return render(request, "ground/now.html", context)
 
@@ -84,8 +84,9 @@ def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
     form = ReadingForm(request.POST, unit=visit.job.crew.unit, method=held.method)
     if form.is_valid():
         entry = form.value()
-        known = entry.station in shot.assessment.ground and not Entry.objects.filter(id=UUID(entry.id)).exists()
-        doubt = shot.assessment.misreads(entry) if known and entry.surface == place.surface else None
+        surveys = shot.assessment.surveys
+        known = entry.station in surveys.ground and not Entry.objects.filter(id=UUID(entry.id)).exists()
+        doubt = surveys.misreads(entry) if known and entry.surface == place.surface else None
         if doubt and not entry.sure and visit.from_outbox:
             raise Settled(_doubted(visit, entry, doubt))
         if doubt and not entry.sure:
@@ -93,7 +94,7 @@ def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
     if recorded(visit, form, "reading") is None:
         return _answer(request, visit, snapshot(visit.job), place, reading_form=form)
     shot = snapshot(visit.job)
-    reference, survey = _held_for(request, visit, shot).reference, shot.assessment.survey(place.surface)
+    reference, survey = _held_for(request, visit, shot).reference, shot.assessment.surveys.of(place.surface)
     onward = survey.next_station(place.station, lambda s: reference is None or reference.spot(s.at) is not None)
     return _moved(request, visit, shot, Place(place.surface, onward), last=place.station)
 
@@ -114,11 +115,11 @@ def _doubted(visit: Visit, entry: Reading, doubt: Suspicion) -> Refusal:
 def _held_for(request: HttpRequest, visit: Visit, shot: Snapshot) -> Hand:
     """What the person holds; a reading sent against something else is of that one's method."""
     held = hand(request, visit, shot.assessment)
-    named = shot.assessment.anchors.get(request.POST.get("set_up", ""))
+    named = shot.assessment.logbook.anchors.get(request.POST.get("set_up", ""))
     if named is None or held.anchor is None or named.instrument.method == held.method:
         return held
     tool = next((t for t in held.kit if t.method == named.instrument.method), held.tool)
-    return Hand(tool, named, shot.assessment.references.get(named.id), held.kit)
+    return Hand(tool, named, shot.assessment.levels.references.get(named.id), held.kit)
 
 
 @require_POST
@@ -147,7 +148,7 @@ def sight(request: HttpRequest, visit: Visit) -> HttpResponse:
     if entry is None:
         return _answer(request, visit, snapshot(visit.job), place, sight_form=form)
     point = form.cleaned_data["point"]
-    turned = point not in shot.assessment.marks
+    turned = point not in shot.assessment.levels.marks
     return _moved(
         request, visit, snapshot(visit.job), place, pane="anew" if turned else "", mark=point if turned else ""
     )

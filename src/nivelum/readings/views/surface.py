@@ -34,12 +34,12 @@ def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
     asked = request.GET.get("show", "")
     view = View(asked) if asked in set(View) else View.LEVELS
     look = _look(assessment, here.surface, request.GET, unit)
-    built = assessment.built(here.surface)
-    laid = [row for row in assessment.laid if here.surface in (row.upper.key, row.lower.key)]
+    built = assessment.surfaces.built(here.surface)
+    laid = [row for row in assessment.surfaces.laid if here.surface in (row.upper.key, row.lower.key)]
     context = job_screen(visit, shot, "ground") | look | {
         "place": here,
-        "survey": assessment.survey(here.surface),
-        "surfaces": [(s, assessment.survey(s.key)) for s in assessment.surfaces],
+        "survey": assessment.surveys.of(here.surface),
+        "surfaces": [(s, assessment.surveys.of(s.key)) for s in assessment.surveys.levelled],
         "view": view,
         "view_word": VIEW_WORDS[view],
         "views": VIEW_WORDS,
@@ -48,7 +48,7 @@ def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
         "built": None if isinstance(built, NoSurface) else built,
         "found": [] if isinstance(built, NoSurface) else built.findings,
         "laid": laid,
-        "dug": assessment.dug,
+        "dug": assessment.surfaces.dug,
     }  # fmt: skip
     return render(request, "ground/surface_now.html" if request.htmx else "ground/surface.html", context)
 
@@ -65,11 +65,11 @@ def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dic
             spot(job, query["start"], default[0], wrong, "start"),
             spot(job, query["end"], default[1], wrong, "end"),
         )
-    keys = [s.key for s in assessment.surfaces]
+    keys = [s.key for s in assessment.surveys.levelled]
     order = [key, *reversed(keys[: keys.index(key)])]
     shown = []
     for each in order:
-        built, survey = assessment.built(each), assessment.survey(each)
+        built, survey = assessment.surfaces.built(each), assessment.surveys.of(each)
         if not isinstance(built, NoSurface) and not survey.surface.is_covered:
             shown.append((surface_word(survey.surface), built, survey.tolerance))
     drawing = surface_cut(tuple(shown), *line, unit) if shown else ""

@@ -131,7 +131,7 @@ def _job(layers: tuple[Layer, ...], spacing: float) -> core.Job:
         (core.Mark("sill", (0.0, 0.0), 10.2),), (free,),
     )  # fmt: skip
     set_up = entries.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
-    ground = assess(job).ground
+    ground = assess(job).surveys.ground
     recorded: list[entries.Entry] = [set_up]
     for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
         reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n * 7 % 23:.0f}", Unit.MILLIMETRES)

@@ -83,7 +83,7 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
 
 
 def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
-    stops = snapshot(job).assessment.stage(BRIEF).stops
+    stops = snapshot(job).assessment.stages.of(BRIEF).stops
     for found in [f for f in stops if f.rule == rule]:
         visit = Visit(job, person, "lead")
         accept_finding(visit, BRIEF, found.identity, reason, uuid.uuid4(), Author(person))
@@ -91,12 +91,12 @@ def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
 
 def _sign(job: Job, person: Person, stage: str) -> None:
     _look(job, person, stage)
-    seen = snapshot(job).assessment.evidence_hash(stage)
+    seen = snapshot(job).assessment.stages.evidence_hash(stage)
     sign_stage(Visit(job, person, "lead"), stage, seen, uuid.uuid4(), Author(person))
 
 
 def _look(job: Job, person: Person, stage: str) -> None:
-    for asked in snapshot(job).assessment.asked(stage):
+    for asked in snapshot(job).assessment.stages.asked(stage):
         append_value(job, Observed(str(uuid.uuid4()), stage, asked.ask.key, Seen.YES), Author(person))
 
 
@@ -113,7 +113,7 @@ def _set_out(job: Job, people: dict[str, Person], data: dict[str, Any]) -> None:
         ),
         author,
     )  # fmt: skip
-    pegs = snapshot(job).assessment.set_out
+    pegs = snapshot(job).assessment.setting_out.pegs
     stands = dict(zip(pegs.names, pegs.outline, strict=True))
     for name, (east, north) in data.get("peg_out", {}).items():
         stands[name] = (stands[name][0] + east, stands[name][1] + north)
@@ -127,7 +127,7 @@ def _set_out(job: Job, people: dict[str, Person], data: dict[str, Any]) -> None:
 
 def _shoot(job: Job, person: Person, station: str, above_design: float) -> None:
     assessment = snapshot(job).assessment
-    set_up, target = assessment.set_up, assessment.target(station)
+    set_up, target = assessment.levels.set_up, assessment.targets.at(station)
     if set_up is None or target is None:
         raise ValueError(f"{job} has no set-up to shoot {station} from")
     metres = round(target - above_design, 3)

@@ -1,0 +1,241 @@
+"""The stages of a job as they stand: gates, what holds them, who signed, and on what."""
+
+from collections import defaultdict
+from collections.abc import Iterator
+from datetime import timedelta
+from functools import cached_property
+from typing import Any
+
+from groundwork.assess.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
+from groundwork.assess.parts import Parts
+from groundwork.job import Acceptance, SignOff, Withdrawal
+from groundwork.measures import Finding, Severity, Source, Words, finding_data
+from groundwork.memo import remembered
+from groundwork.observations import Gauged, Observed, Pictured, Witness
+from groundwork.record import entry_hash
+from groundwork.stages import (
+    Asked,
+    Checked,
+    Gate,
+    StageAnswer,
+    Step,
+    asked,
+    asked_findings,
+    checked_findings,
+    gate,
+    sequence,
+    standing_signatures,
+    was_complete,
+)
+
+
+class Stages:
+    """The stages of the job whose `parts` they are held by."""
+
+    def __init__(self, parts: Parts) -> None:
+        self._parts = parts
+
+    @cached_property
+    def steps(self) -> dict[str, Step]:
+        """The stages of this job by key, in their order."""
+        return sequence(self._parts.job, self._parts.case.school)
+
+    @remembered
+    def of(self, key: str) -> StageAnswer:
+        """How a stage stands. Raises `KeyError` for a stage this job has not."""
+        return self._stage(self.steps[key])
+
+    @cached_property
+    def line(self) -> tuple[StageAnswer, ...]:
+        """Every stage of the job, in order."""
+        return tuple(map(self.of, self.steps))
+
+    @property
+    def in_hand(self) -> StageAnswer:
+        """The first stage that is not signed, or else the last of them."""
+        return next((answer for answer in self.line if not answer.gate.is_signed), self.line[-1])
+
+    @cached_property
+    def _witnessed(self) -> dict[str, list[Witness]]:
+        """What was seen, measured and photographed for each stage, oldest first."""
+        found: dict[str, list[Witness]] = defaultdict(list)
+        for entry in self._parts.logbook.entries.values():
+            if isinstance(entry, Witness):
+                found[entry.stage].append(entry)
+        return found
+
+    @remembered
+    def asked(self, key: str) -> tuple[Asked, ...]:
+        """A stage's questions and the newest answer to each."""
+        seen = [e for e in self._witnessed.get(key, ()) if isinstance(e, Observed | Pictured)]
+        return asked(self.steps[key], seen)
+
+    @remembered
+    def checked(self, key: str) -> tuple[Checked, ...]:
+        """A stage's checks and the newest value of each at every place."""
+        gauged = [e for e in self._witnessed.get(key, ()) if isinstance(e, Gauged)]
+        found = []
+        for check in self.steps[key].checks:
+            newest = {e.where: e for e in gauged if e.check == check.key}
+            found.append(Checked(check, tuple(newest.values()), *limits(check, self._parts), self._parts.job.unit))
+        return tuple(found)
+
+    def photos(self, key: str) -> tuple[Pictured, ...]:
+        """The photos taken for a stage, oldest first."""
+        return tuple(e for e in self._witnessed.get(key, ()) if isinstance(e, Pictured))
+
+    @cached_property
+    def withdrawn(self) -> dict[str, Withdrawal]:
+        """What was taken back, by the sign-off or acceptance."""
+        return {w.withdraws: w for w in self._parts.job.withdrawals}
+
+    def sign_offs(self, key: str) -> tuple[SignOff, ...]:
+        """The signatures of a stage that were not withdrawn, oldest first."""
+        return tuple(s for s in self._parts.job.sign_offs if s.stage == key and s.id not in self.withdrawn)
+
+    def accepted(self, key: str) -> dict[str, Acceptance]:
+        """The stops of a stage that were accepted, by their identity."""
+        return {a.finding: a for a in self._parts.job.acceptances if a.stage == key and a.id not in self.withdrawn}
+
+    @remembered
+    def evidence_of(self, key: str) -> dict[str, Any]:
+        """What a stage is signed on, as JSON values. Raises `KeyError` for a stage this job has not."""
+        return self._evidence_for(key)
+
+    def evidence_hash(self, key: str) -> str:
+        """What identifies a stage's evidence, on a signer's screen and in the record."""
+        return entry_hash(self.evidence_of(key))
+
+    @remembered
+    def _condition(self, key: str) -> Condition:
+        return CONDITIONS[key](self._parts)
+
+    def _found(self, key: str) -> tuple[Finding, ...]:
+        """Everything found on a stage but what it stands on."""
+        return (
+            *self._condition(key).findings,
+            *checked_findings(self.checked(key)),
+            *asked_findings(self.asked(key)),
+        )
+
+    def _stage(self, step: Step) -> StageAnswer:
+        key = step.stage.key
+        condition, photos = self._condition(key), self.photos(key)
+        asked_, checked_ = self.asked(key), self.checked(key)
+        findings = (*self._stands_on(step), *self._waits(key), *self._found(key))
+        accepted, sign_offs = self.accepted(key), self.sign_offs(key)
+        signed = standing_signatures(sign_offs, step.slots, lambda evidence: self._still(key, evidence))
+        stops = [f for f in findings if f.severity is Severity.STOP]
+        begun = condition.begun or bool(photos) or any(a.answer for a in asked_) or any(c.values for c in checked_)
+        stands = gate(
+            opened=not any(f.rule == "G01" for f in stops),
+            begun=begun,
+            stops=[f for f in stops if f.identity not in accepted],
+            accepted=any(f.identity in accepted for f in stops),
+            complete=set(signed) == set(step.slots),
+            ever=was_complete(sign_offs),
+        )
+        if stands.is_signed:
+            findings = tuple(f for f in findings if f.rule not in PASSING)
+        last = next((s for s in reversed(self._parts.job.sign_offs) if s.stage == key), None)
+        return StageAnswer(
+            step,
+            stands,
+            findings,
+            asked_,
+            checked_,
+            photos,
+            signed,
+            sign_offs[-1] if sign_offs else None,
+            self.withdrawn.get(last.id) if last else None,
+            accepted,
+        )
+
+    def _still(self, key: str, signed: dict[str, Any]) -> bool:
+        """Whether a stage still comes to what was signed: the answer of what is computed, and every question and
+        check that was answered then. What is asked only since reopens nothing."""
+        now = self.evidence_of(key)
+        return answer_in(key, signed) == answer_in(key, now) and all(
+            _by_key(signed, rows, name, said).items() <= _by_key(now, rows, name, said).items()
+            for rows, name, said in (("asked", "ask", "answer"), ("measured", "check", "within"))
+        )
+
+    def _stands_on(self, step: Step) -> Iterator[Finding]:
+        """G01: what a stage stands on is signed first; of what lies further back, the nearest that is not."""
+        seen, row = set(), list(step.stands_on)
+        while row:
+            answer = self.of(row.pop(0))
+            if answer.stage.key in seen:
+                continue
+            seen.add(answer.stage.key)
+            if answer.gate.is_signed:
+                row += answer.step.stands_on
+                continue
+            overtaken_ = answer.gate is Gate.OVERTAKEN
+            yield Finding(
+                "G01",
+                Severity.STOP,
+                Words("{stage} was signed and is overtaken" if overtaken_ else "{stage} is not signed",
+                      names={"stage": answer.stage.title, "key": answer.stage.key}),
+                Words("signed before what stands on it"),
+                "What is checked on something nobody has signed may have to be done again.",
+                "Sign it first.",
+                Source.PRACTICE,
+                acceptable=False,
+            )  # fmt: skip
+
+    def _waits(self, key: str) -> Iterator[Finding]:
+        """G10, ours: what was placed at a stage before has to set first, counted from the day that was signed."""
+        for wait in self._parts.case.school.waits_before(key):
+            signed = [s.on for s in self.sign_offs(wait.after) if s.on is not None]
+            if not signed or self._parts.job.today is None:
+                continue
+            ready = min(signed) + timedelta(days=wait.days)
+            if left := max((ready - self._parts.job.today).days, 0):
+                yield Finding(
+                    "G10",
+                    Severity.STOP,
+                    Words("{what}: {n} days left", counts={"n": left}, names={"what": wait.what}),
+                    Words("not before {day}", names={"day": ready.isoformat()}),
+                    "What is built on it before it has set moves it, and it never sets right again.",
+                    "Do what else can be done, and come back.",
+                    Source.PRACTICE,
+                )
+
+    def _evidence_for(self, key: str) -> dict[str, Any]:
+        accepted = self.accepted(key)
+        findings = [
+            finding_data(f, self._parts.job.unit) | _accepted_data(accepted.get(f.identity)) for f in self._found(key)
+        ]
+        return {
+            "stage": key,
+            "version": self._parts.job.version,
+            **self._condition(key).evidence,
+            "asked": [
+                {"ask": a.ask.key, "asks": a.ask.asks, "answer": a.answer and str(a.answer), "words": a.words,
+                 "entry": a.entry}
+                for a in self.asked(key)
+            ],
+            "measured": [
+                {"check": c.check.key, "title": c.check.title, "within": not c.out and not c.wanted,
+                 "limit": c.limit.text(self._parts.job.unit),
+                 "values": [{"where": v.where, "typed": v.value.raw, "mm": _mm(v.value.metres)} for v in c.values]}
+                for c in self.checked(key)
+            ],
+            "photos": [{"photo": p.photo, "caption": p.caption, "entry": p.id} for p in self.photos(key)],
+            "findings": findings,
+        }  # fmt: skip
+
+
+def _accepted_data(acceptance: Acceptance | None) -> dict[str, Any]:
+    if acceptance is None:
+        return {}
+    return {"accepted": {"by": acceptance.by, "role": acceptance.role, "reason": acceptance.reason}}
+
+
+def _by_key(evidence: dict[str, Any], rows: str, name: str, said: str) -> dict[str, Any]:
+    return {row[name]: row[said] for row in evidence.get(rows, ())}
+
+
+def _mm(metres: float) -> float:
+    return round(metres * 1000, 1)
