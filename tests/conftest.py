@@ -186,11 +186,11 @@ def made(client: Client, where: str):
 
 
 def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall", brief_signed: bool = True) -> World:
-    from nivelum.crews.models import Crew, Membership, Person, Role
+    from nivelum.crews.models import Crew, CrewRole, Membership, Person
     from nivelum.exchange.services import import_job
 
     world = World(Crew.objects.create(name=name, rod=rod))
-    for role in Role.values:
+    for role in CrewRole.values:
         name = f"{role}-{uuid.uuid4().hex[:8]}"
         person = Person.objects.create_user(name, password=PASSWORD, name=f"{role.title()} Person")
         Membership.objects.create(crew=world.crew, person=person, role=role)

@@ -10,6 +10,7 @@ from groundwork.assess import Assessment, assess, carrying
 from groundwork.base import SurfaceKey
 from groundwork.entries import kinds as e
 from groundwork.job import Acceptance, Job, SignOff
+from groundwork.kinds import Entry
 from groundwork.layerwork import kinds as w
 from groundwork.measures import Measured
 from groundwork.observations import Gauged, Observed, Pictured, Seen
@@ -28,7 +29,7 @@ def mm(value: float) -> Measured:
     return Measured(f"{value:g} mm", value / 1000)
 
 
-def looked(assessment: Assessment, stage: str) -> Iterator[e.Entry]:
+def looked(assessment: Assessment, stage: str) -> Iterator[Entry]:
     """Everything a stage asks looked at and right, its photos taken, its checks measured in the middle."""
     for asked in assessment.stages.asked(stage):
         if asked.answer is None and asked.ask.photo:
@@ -42,7 +43,7 @@ def looked(assessment: Assessment, stage: str) -> Iterator[e.Entry]:
             yield Gauged(name(), stage, checked.check.key, f"place {n}", mm(middle * 1000))
 
 
-def shot(assessment: Assessment, surface: str) -> Iterator[e.Entry]:
+def shot(assessment: Assessment, surface: str) -> Iterator[Entry]:
     """A surface shot at design at every station, from a set-up of its own that is closed."""
     mark = assessment.job.marks[0]
     height = max(mark.level, *(a.finished for a in assessment.surveys.ground.values())) + 1.3
@@ -53,7 +54,7 @@ def shot(assessment: Assessment, surface: str) -> Iterator[e.Entry]:
     yield e.Foresight(name(), set_up.id, mark.name, set_up.backsight)
 
 
-def squared(assessment: Assessment, today: date = TODAY) -> Iterator[e.Entry]:
+def squared(assessment: Assessment, today: date = TODAY) -> Iterator[Entry]:
     yield e.ServicesLocated(name(), "T-1", today, 14, "the locators")
     pegs = assessment.setting_out.pegs
     for start, end in pegs.still_to_tape:
@@ -61,7 +62,7 @@ def squared(assessment: Assessment, today: date = TODAY) -> Iterator[e.Entry]:
         yield e.PegDistance(name(), start, end, Measured(f"{metres} m", metres))
 
 
-def passed(lift: str, machine: str, count: int) -> Iterator[e.Entry]:
+def passed(lift: str, machine: str, count: int) -> Iterator[Entry]:
     for n in range(count):
         yield w.Passed(name(), lift, machine, list(w.Direction)[n % 2])
 
@@ -81,7 +82,7 @@ class Crew:
             self._known = assess(self.job)
         return self._known
 
-    def record(self, *entries: e.Entry) -> None:
+    def record(self, *entries: Entry) -> None:
         self.job = replace(self.job, entries=(*self.job.entries, *entries))
 
     def do(self, stage: str) -> None:

@@ -40,7 +40,7 @@ IN_MEMORY = 256_000
 STREAM = "/live/"
 
 
-class Refused(Exception):
+class TurnedAway(Exception):
     """A request goes no further; `status` says why and `again` after how many seconds to try again, if at all."""
 
     def __init__(self, status: int, says: str, again: int | None = None) -> None:
@@ -86,18 +86,18 @@ class Door:
                     body.seek(0)
                 async with _stream(room, scope) if scope["path"] == STREAM else _place(room):
                     await self.app(scope, _again(body, receive) if most else receive, told)
-        except Refused as refused:
+        except TurnedAway as refused:
             if not begun:
                 await _refuse(scope, send, refused)
 
 
 def _most(scope: Scope) -> int:
-    """How large the body of a request may be; 0 where it brings none. Raises `Refused`."""
+    """How large the body of a request may be; 0 where it brings none. Raises `TurnedAway`."""
     headers: list[tuple[bytes, bytes]] = scope["headers"]
     if len(scope.get("raw_path", b"")) + len(scope["query_string"]) > MOST_HEADERS:
-        raise Refused(414, "That address is too long.")
+        raise TurnedAway(414, "That address is too long.")
     if sum(len(name) + len(value) for name, value in headers) > MOST_HEADERS:
-        raise Refused(431, "Too much in the headers.")
+        raise TurnedAway(431, "Too much in the headers.")
     named = dict(headers)
     if b"content-length" not in named and b"transfer-encoding" not in named:
         return 0
@@ -107,12 +107,12 @@ def _most(scope: Scope) -> int:
         most = MOST_UNKNOWN
     size = named.get(b"content-length", b"0")
     if not size.isdigit() or int(size[:12]) > most or len(size) > 12:
-        raise Refused(413, "That is larger than anything wanted here.")
+        raise TurnedAway(413, "That is larger than anything wanted here.")
     return most
 
 
 async def _received(room: _Room, receive: Receive, body: IO[bytes], most: int, large: bool) -> None:
-    """Takes in a body, in time and not too large. Raises `Refused`."""
+    """Takes in a body, in time and not too large. Raises `TurnedAway`."""
     size = 0
     async with _large_body(room) if large else nullcontext():
         try:
@@ -121,15 +121,15 @@ async def _received(room: _Room, receive: Receive, body: IO[bytes], most: int, l
                     async with asyncio.timeout(IDLE):
                         message = await receive()
                     if message["type"] == "http.disconnect":
-                        raise Refused(400, "Broken off.")
+                        raise TurnedAway(400, "Broken off.")
                     size += len(message.get("body", b""))
                     if size > most:
-                        raise Refused(413, "That is larger than anything wanted here.")
+                        raise TurnedAway(413, "That is larger than anything wanted here.")
                     body.write(message.get("body", b""))
                     if not message.get("more_body"):
                         return
         except TimeoutError:
-            raise Refused(408, "That came too slowly.") from None
+            raise TurnedAway(408, "That came too slowly.") from None
 
 
 def _is_large(scope: Scope) -> bool:
@@ -140,9 +140,9 @@ def _is_large(scope: Scope) -> bool:
 
 @asynccontextmanager
 async def _large_body(room: _Room) -> AsyncIterator[None]:
-    """One of the large bodies that are received at once; small ones never wait for them. Raises `Refused`."""
+    """One of the large bodies that are received at once; small ones never wait for them. Raises `TurnedAway`."""
     if room.bodies.locked():
-        raise Refused(503, BUSY, 5)
+        raise TurnedAway(503, BUSY, 5)
     async with room.bodies:
         yield
 
@@ -164,15 +164,15 @@ def _again(body: IO[bytes], receive: Receive) -> Receive:
 
 @asynccontextmanager
 async def _place(room: _Room) -> AsyncIterator[None]:
-    """A place inside, waited for in a line that is not too long. Raises `Refused`."""
+    """A place inside, waited for in a line that is not too long. Raises `TurnedAway`."""
     if room.places.locked() and room.waiting >= LINE:
-        raise Refused(503, BUSY, 2)
+        raise TurnedAway(503, BUSY, 2)
     room.waiting += 1
     try:
         async with asyncio.timeout(LONGEST_WAIT):
             await room.places.acquire()
     except TimeoutError:
-        raise Refused(503, BUSY, 2) from None
+        raise TurnedAway(503, BUSY, 2) from None
     finally:
         room.waiting -= 1
     try:
@@ -183,10 +183,10 @@ async def _place(room: _Room) -> AsyncIterator[None]:
 
 @asynccontextmanager
 async def _stream(room: _Room, scope: Scope) -> AsyncIterator[None]:
-    """One of the streams. Raises `Refused`."""
+    """One of the streams. Raises `TurnedAway`."""
     whose = _sign_in(scope)
     if room.streams >= STREAMS or room.streams_of[whose] >= STREAMS_EACH:
-        raise Refused(503, BUSY, 10)
+        raise TurnedAway(503, BUSY, 10)
     room.streams += 1
     room.streams_of[whose] += 1
     try:
@@ -202,7 +202,7 @@ def _sign_in(scope: Scope) -> str:
     return parse_cookie(dict(scope["headers"]).get(b"cookie", b"").decode("latin-1")).get("sessionid", "")
 
 
-async def _refuse(scope: Scope, send: Send, refused: Refused) -> None:
+async def _refuse(scope: Scope, send: Send, refused: TurnedAway) -> None:
     accept = dict(scope["headers"]).get(b"accept", b"")
     text, kind = refused.says, b"text/plain; charset=utf-8"
     if accept == b"application/json":

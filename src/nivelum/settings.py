@@ -76,6 +76,8 @@ INSTALLED_APPS = [
     "nivelum.crews",
     "nivelum.jobs",
     "nivelum.readings",
+    "nivelum.setouts",
+    "nivelum.lifts",
     "nivelum.signoffs",
     "nivelum.live",
     "nivelum.exchange",

@@ -75,10 +75,12 @@ def pad() -> tuple[Assessment, list[tuple]]:
     """A pad with stations in every state that changes what a reading comes to, and what it can be read against."""
     crew = Crew(replace(loads(DRAINED_PAD), today=None))
     level = e.SetUp(name(), "sill", mm(1300), at=(3.0, -3.0))
-    row = [a.station for a in crew.now.ground.values() if a.station.name.startswith("B")]
+    row = [a.station for a in crew.now.surveys.ground.values() if a.station.name.startswith("B")]
     string = tied(name(), crew.job.design, row[0], row[-1], mm(200), mm(200), Instrument(Method.STRING))
     crew.record(level, string)
-    target = {a: crew.now.target(a, "formation", crew.now.references[level.id]) for a in crew.now.ground}
+    target = {
+        a: crew.now.targets.at(a, "formation", crew.now.levels.references[level.id]) for a in crew.now.surveys.ground
+    }
 
     def read(station: str, low_mm: float, same: bool = False) -> None:
         crew.record(e.Reading(name(), station, level.id, mm(target[station] * 1000 + low_mm), same))
@@ -93,7 +95,7 @@ def pad() -> tuple[Assessment, list[tuple]]:
     crew.record(e.Fill(name(), "B2", "stone", 1))
     read("B3", 29)
     read("B3", 30, same=True)
-    return crew.now, [crew.now.references[level.id], crew.now.references[string.id]]
+    return crew.now, [crew.now.levels.references[level.id], crew.now.levels.references[string.id]]
 
 
 TOLD = "((...given) => { const v = foretell.verdict(...given); return v && { css: v.css, says: v.says } })"
@@ -172,7 +174,7 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
             chance.choice(list(assessment.surveys.ground)),
         )
         answer = assessment.surveys.of(surface).answers[station]
-        target = knows.target(station, surface, reference)
+        target = knows.targets.at(station, surface, reference)
         if target is None:
             continue
         again = chance.random() < 0.3
@@ -180,7 +182,7 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
         if again and before is None and not answer.judgement.shots:
             continue
         judged = knows.judging(station, surface, reference, again, () if before is None else (before,))
-        tolerance, none = knows.survey(surface).tolerance, judged(0.0)
+        tolerance, none = knows.surveys.of(surface).tolerance, judged(0.0)
         guard, factor = none.guard, judged(1.0).deviation - none.deviation
         edge = chance.choice(
             [tolerance.high - guard, tolerance.high + guard, guard - tolerance.low, -guard - tolerance.low, -0.04,
@@ -223,7 +225,7 @@ def test_the_sheets_targets_are_the_cores_in_every_rod(script) -> None:
             })""",
             [sheet, cases],
         )
-        targets = [knows.target(station, surface.key, reference) for reference, knows, _told in against
+        targets = [knows.targets.at(station, surface.key, reference) for reference, knows, _told in against
                    for surface in assessment.surveys.levelled for station in assessment.surveys.ground]  # fmt: skip
         assert got == [None if target is None else format_reading(target, unit) for target in targets]
 

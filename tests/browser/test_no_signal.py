@@ -99,6 +99,10 @@ def has_sheet(page: Page) -> None:
 
 def read(page: Page, low_mm: int = 0) -> str:
     """Reads what the rod should read where the pad stands, so much more; the pad goes on."""
+    page.wait_for_function("""() => {
+      const asked = new URLSearchParams(location.search).get("station");
+      return !asked || document.querySelector("#pad input[name=station]").value === asked;
+    }""")  # a page kept for another station goes to the one asked for
     station = page.locator("#pad input[name=station]").first.input_value()
     target = int(page.locator("#target").inner_text())
     page.locator("#entry").fill(str(target + low_mm))

@@ -17,7 +17,7 @@ from groundwork.built.asbuilt import (
     findings,
 )
 from groundwork.built.leastfix import (
-    Asked,
+    SurfaceLimits,
     asked_of,
     division,
     passes,
@@ -247,7 +247,7 @@ def test_what_was_dug_is_the_wedge_between_ground_and_formation() -> None:
     assert dug(made(), formation) is None
 
 
-BASE_ASKED = Asked(Tolerance(0.010, 0.010), 0.5, 0.003)
+BASE_ASKED = SurfaceLimits(Tolerance(0.010, 0.010), 0.5, 0.003)
 
 
 def roughly(seed: int, spread: float, job: Job) -> AsBuilt:

@@ -51,7 +51,7 @@ from groundwork.observations import Observed, Pictured, Seen
 from groundwork.plan import Feature
 from groundwork.schools import Ask, Check, school, schools
 from groundwork.soundness import advise, soundness, with_pavers
-from groundwork.stages import Asked, Checked, asked
+from groundwork.stages import Gauging, Question, asked
 from groundwork.survey.dig import (
     formation_findings,
 )
@@ -235,15 +235,15 @@ def test_the_surface_proved_under_a_slab_is_its_top_however_many_lifts_lie_below
 
 def test_a_limit_says_which_side_it_is_on() -> None:
     check = Check("c", "c", "", "", 1)
-    assert Checked(check, (), None, 0.3).limit.text(Unit.MILLIMETRES) == "at most 300 mm"
-    assert Checked(check, (), 0.04, None).limit.text(Unit.MILLIMETRES) == "at least 40 mm"
+    assert Gauging(check, (), None, 0.3).limit.text(Unit.MILLIMETRES) == "at most 300 mm"
+    assert Gauging(check, (), 0.04, None).limit.text(Unit.MILLIMETRES) == "at least 40 mm"
 
 
 def test_a_question_for_a_photo_is_answered_by_one_or_not_here() -> None:
     step = assess(LIFTED).stages.steps["subgrade"]
     photo = next(ask for ask in step.asks if ask.photo)
     (none,) = [a for a in asked(step, []) if a.ask is photo]
-    assert none == Asked(photo) and none.answer is None and none.holds
+    assert none == Question(photo) and none.answer is None and none.holds
     taken = Pictured("p", "subgrade", "0" * 64, "the ground", photo.key)
     (seen,) = [a for a in asked(step, [taken]) if a.ask is photo]
     assert seen.answer is Seen.YES and not seen.holds

@@ -10,6 +10,7 @@ from groundwork.memo import remembered
 
 SOURCE = Path(__file__).parents[2] / "src"
 CORE = SOURCE / "groundwork"
+WORKED_EXAMPLE = Path(__file__).parents[1] / "seepage"
 PACKAGES = sorted(folder.name for folder in CORE.iterdir() if (folder / "__init__.py").exists())
 MOST_NAMES = 20
 LARGER = {
@@ -19,7 +20,7 @@ LARGER = {
     "surfaces": "the types of arrays and meshes come with what is made of them",
     "base": "a specification is made of small values, each with a name of its own",
     "layerwork": "one class a kind of entry",
-    "entries": "one class a kind of entry",
+    "kinds": "what an entry is, with one type a kind of field",
     "verdict": "what is judged, what is foretold and what is suspected, which share their limits",
 }
 """Packages with more names than that, and why."""
@@ -67,7 +68,7 @@ def test_a_package_asks_one_question_and_says_what_it_offers(name: str) -> None:
     assert all(hasattr(package, each) for each in package.__all__)
     assert len(package.__all__) <= MOST_NAMES or name in LARGER, len(package.__all__)
     used = set()
-    for file in SOURCE.rglob("*.py"):
+    for file in (*SOURCE.rglob("*.py"), *WORKED_EXAMPLE.glob("*.py")):
         if CORE / name not in file.parents:
             text = file.read_text(encoding="utf-8")
             used |= {each for each in package.__all__ if each in text}
@@ -80,6 +81,24 @@ def test_no_package_and_no_module_is_too_long_to_look_around_in() -> None:
         assert sum(n for file, n in lines.items() if CORE / name in file.parents) <= LONGEST_PACKAGE, name
     long = {str(file.relative_to(CORE)) for file, n in lines.items() if n > LONGEST_MODULE}
     assert long <= LONGER.keys(), long
+
+
+SAME_NAME = {
+    "Entry": "the row that keeps one",
+    "Job": "the row that keeps one",
+    "Command": "what Django calls a command",
+    "Migration": "what Django calls a migration",
+}
+
+
+def test_one_name_is_one_thing() -> None:
+    """No two classes of the house have one name, but those that have to."""
+    found: dict[str, list[str]] = {}
+    for file in SOURCE.rglob("*.py"):
+        for node in ast.parse(file.read_text(encoding="utf-8")).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                found.setdefault(node.name, []).append(str(file.relative_to(SOURCE)))
+    assert {name: files for name, files in found.items() if len(files) > 1 and name not in SAME_NAME} == {}
 
 
 class Asked:

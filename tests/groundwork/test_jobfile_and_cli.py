@@ -12,10 +12,7 @@ from tests.conftest import PAD
 
 from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
-from groundwork.files import JobFileError, dumps, loads
-from groundwork.files.jobfile import (
-    schema,
-)
+from groundwork.files import JobFileError, dumps, loads, schema
 from groundwork.measures import Unit
 from groundwork.schools import schools
 

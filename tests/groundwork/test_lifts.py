@@ -256,15 +256,16 @@ def test_a_test_taken_off_the_area_says_nothing_of_it(east, counts) -> None:
     spike = w.SpikeTest("k", "formation", "T1", (east, 2.0), mm(10))
     ground = works(brought(), *passed(3, "formation"), spike).subgrade
     assert (of("D04", ground.findings) == []) is counts
-    assert (works().names.impossible(spike) is None) is counts
+    assert (spike.wrong(assess(JOB).standing) is None) is counts
 
 
 def test_what_cannot_be_a_measurement_is_refused_beside_its_field() -> None:
+    there = assess(JOB).standing
     sand = w.SandTest("s", BASE, "T1", AT, 1.6, 1.6, 1400.0, 5.9, 0.05)
-    assert works().names.impossible(sand)[0] == "used" and works().names.impossible(replace(sand, used=1.7)) is None
+    assert sand.wrong(there).field == "used" and replace(sand, used=1.7).wrong(there) is None
     risen = w.Settling("e", BASE, "A1", 3, parse_rod("1420", JOB.unit), parse_rod("1416", JOB.unit))
-    assert works().names.impossible(risen)[0] == "after"
-    assert works().names.impossible(replace(risen, after=parse_rod("1417", JOB.unit))) is None
+    assert risen.wrong(there).field == "after"
+    assert replace(risen, after=parse_rod("1417", JOB.unit)).wrong(there) is None
 
 
 @pytest.mark.parametrize("by", [(-9, 9), (-9, -8), (-4, 1)])

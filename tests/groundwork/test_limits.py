@@ -57,7 +57,7 @@ from groundwork.soundness.completion import (
     settled_joint,
     settled_paving,
 )
-from groundwork.stages import Checked, checked_findings
+from groundwork.stages import Gauging, checked_findings
 from groundwork.strength import axles_carried, layer_sum, least_sub_base
 from groundwork.surfaces import Facet
 from groundwork.tools import Machine, MachineKind, greatest_thickness
@@ -611,7 +611,7 @@ def test_stone_thinner_than_a_centimetre_says_nothing_of_bulking() -> None:
 ])  # fmt: skip
 def test_the_worst_of_a_check_is_the_furthest_out(least, most, values, worst) -> None:
     taken = tuple(Gauged(f"g{n}", "laying", "c", f"row {n}", mm(v * 1000)) for n, v in enumerate(values))
-    (found,) = [f for f in checked_findings([Checked(CHECK, taken, least, most)]) if f.rule == "G08"]
+    (found,) = [f for f in checked_findings([Gauging(CHECK, taken, least, most)]) if f.rule == "G08"]
     assert found.found.signed["value"] == pytest.approx(worst) and found.number == 2
 
 

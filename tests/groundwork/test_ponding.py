@@ -11,7 +11,7 @@ from landlab import RasterModelGrid
 from landlab.components import SinkFillerBarnes
 from skimage.morphology import reconstruction
 
-from groundwork.surfaces import Hollows, Mesh, Standing, flow_lines, lay_mesh, standing_water
+from groundwork.surfaces import Hollows, Mesh, StandingWater, flow_lines, lay_mesh, standing_water
 
 AREA = shapely.box(0, 0, 6, 5)
 
@@ -36,7 +36,7 @@ def dished(depth: float, *middles: tuple[float, float]) -> tuple[Mesh, np.ndarra
     return mesh, levels
 
 
-def only(standing: Standing) -> tuple[float, float]:
+def only(standing: StandingWater) -> tuple[float, float]:
     assert len(standing.puddles) == 1
     return standing.puddles[0].level, standing.puddles[0].depth
 

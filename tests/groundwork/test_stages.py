@@ -17,11 +17,12 @@ from groundwork.brief import DustControl, SpotLevel, Traffic
 from groundwork.entries import kinds as e
 from groundwork.files import loads
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
+from groundwork.kinds import Entry
 from groundwork.layerwork import kinds as w
 from groundwork.measures import Severity
 from groundwork.observations import Gauged, Observed, Pictured, Seen
 from groundwork.schools import Slot, school, schools, stagebook
-from groundwork.stages import Gate, StageAnswer, misnamed
+from groundwork.stages import Gate, StageAnswer
 from groundwork.stages.order import (
     WHEN,
 )
@@ -150,7 +151,7 @@ def test_where_somebody_else_paves_the_work_ends_with_the_base() -> None:
     assert not {"bedding", "laying", "late-edges", "seating", "joints"} & set(mine.stages.steps)
     assert [str(s.kind) for s in mine.surveys.levelled] == ["formation", "base", "base"]
     assert "S17" not in {f.rule for f in mine.soundness}
-    assert mine.stage("handover").gate is Gate.NOT_YET
+    assert mine.stages.of("handover").gate is Gate.NOT_YET
 
 
 def test_over_a_slab_that_is_there_nothing_is_dug_and_the_slab_is_proved() -> None:
@@ -175,7 +176,7 @@ def test_every_question_holds_its_stage_until_someone_answers_it(stage: str, key
             if not (isinstance(x, Observed | Pictured) and (x.stage, x.ask) == (stage, asked.ask.key))
         )  # fmt: skip
 
-        def after(*more: e.Entry, kept=kept) -> StageAnswer:
+        def after(*more: Entry, kept=kept) -> StageAnswer:
             return assess(replace(crew.job, entries=(*kept, *more))).stages.of(stage)
 
         silent = after()
@@ -230,7 +231,7 @@ def test_a_check_holds_its_stage_just_beyond_its_limits_and_until_it_is_measured
         assert with_values(*[good[0]] * (many - 1), value) == {"G08"}, value
 
 
-def at(place: str, entries: tuple, low_mm: float, surface: str) -> e.Entry:
+def at(place: str, entries: tuple, low_mm: float, surface: str) -> Entry:
     """The newest reading at a station read again so much lower."""
     last = next(
         x for x in reversed(entries) if isinstance(x, e.Reading) and (x.station, x.surface) == (place, surface)
@@ -329,7 +330,7 @@ def unshot(crew: Crew, surface: str) -> list:
     return [e.Strike(name(), x.id) for x in crew.job.entries if isinstance(x, e.Reading) and x.surface == surface]
 
 
-def at_first(crew: Crew, surface: str, high_mm: float) -> e.Entry:
+def at_first(crew: Crew, surface: str, high_mm: float) -> Entry:
     """A station of a surface nobody has shot yet, so much too high."""
     anchor, target = crew.now.levels.set_up, crew.now.targets.at("A1", surface)
     return e.Reading(name(), "A1", anchor.id, mm(target * 1000 - high_mm), surface=surface)
@@ -503,5 +504,5 @@ def test_the_seated_surface_is_judged_at_seating_and_again_at_handover() -> None
     ],
 )
 def test_what_is_witnessed_names_what_the_stage_asks(entry, field) -> None:
-    found = misnamed(entry, assess(job("dense")).stages.steps)
-    assert (found and found[0]) == field
+    found = entry.wrong(assess(job("dense")).standing)
+    assert (found and found.field) == field

@@ -24,7 +24,7 @@ from groundwork.measures import INCH, Unit, Words, format_limit, in_system, insi
 from groundwork.observations import Gauged
 from groundwork.schools import school
 from groundwork.soundness import soundness
-from groundwork.stages import Checked
+from groundwork.stages import Gauging
 from groundwork.survey.dig import (
     formation_findings,
 )
@@ -111,9 +111,9 @@ def test_spikes_every_twelve_inches_are_inside_and_thirteen_are_not() -> None:
     (check,) = (c for c in assess(LIFTED).stages.steps["late-edges"].checks if c.key == "spikes")
     far = [Gauged(f"g{n}", "late-edges", "spikes", str(n), parse_layer(text, Unit.FEET_INCHES)) for n, text in
            enumerate(['12"', '12 1/16"'])]  # fmt: skip
-    checked = Checked(check, tuple(far), None, check.most, Unit.FEET_INCHES)
+    checked = Gauging(check, tuple(far), None, check.most, Unit.FEET_INCHES)
     assert checked.out == (far[1],) and checked.limit.text(Unit.FEET_INCHES) == "at most 12″"
-    metric = Checked(check, tuple(far), None, check.most)
+    metric = Gauging(check, tuple(far), None, check.most)
     assert metric.out == tuple(far) and metric.limit.text(Unit.MILLIMETRES) == "at most 300 mm"
 
 

@@ -7,7 +7,7 @@ from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from tests.conftest import World, make_world
 
-from nivelum.crews.models import Role
+from nivelum.crews.models import CrewRole
 from nivelum.crews.policy import MAY, Verb
 
 OPEN = {
@@ -77,7 +77,7 @@ def test_nobody_gets_in_without_signing_in(world: World) -> None:
                 assert response["Location"].startswith("/sign-in/"), name
 
 
-@pytest.mark.parametrize("role", Role.values)
+@pytest.mark.parametrize("role", CrewRole.values)
 @pytest.mark.parametrize(
     ("route", "verb"),
     [("reading", Verb.MEASURE), ("set-up", Verb.MEASURE), ("fill", Verb.MEASURE), ("strike", Verb.MEASURE),
@@ -89,7 +89,7 @@ def test_a_role_may_do_what_the_policy_says_and_no_more(world: World, role: str,
     client = world.client(role)
     where = reverse(route, args=[world.job.id])
     response = client.get(where) if verb is Verb.SEE else client.post(where, {})
-    assert (response.status_code == 403) == (verb not in MAY[Role(role)])
+    assert (response.status_code == 403) == (verb not in MAY[CrewRole(role)])
 
 
 def test_an_unknown_job_is_not_there(world: World) -> None:

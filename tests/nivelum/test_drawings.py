@@ -16,7 +16,7 @@ from groundwork.strength import parse_log
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.cut import cut_drawing
 from nivelum.drawing.section import section
-from nivelum.drawing.site import Shown, outline_plan, site_plan
+from nivelum.drawing.site import SiteLayers, outline_plan, site_plan
 
 MM = Unit.MILLIMETRES
 
@@ -77,7 +77,7 @@ def test_a_cut_draws_what_the_core_found_and_says_its_exaggeration() -> None:
 def test_the_plan_of_the_design_names_corners_levels_and_heights_apart() -> None:
     heights = tuple(FixedHeight(HeightKind.DRAIN, f"a long name {n}", (4.0 + n / 100, 2.5), 9.9) for n in range(3))
     site = job(facets=RIDGE, heights=heights)
-    svg = drawn(site_plan(site, MM, Shown(levels=True, names=True, cut=((0, 0), (8, 5)), point=(1, 1))))
+    svg = drawn(site_plan(site, MM, SiteLayers(levels=True, names=True, cut=((0, 0), (8, 5)), point=(1, 1))))
     names = ["".join(t.itertext()) for t in svg.iter("{*}text")]
     assert {"X1", "X2", "X3", "X4", "A", "B"} <= set(names)
     assert {"10.000", "9.960", "9.950"} <= set(names)

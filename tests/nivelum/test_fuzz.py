@@ -14,7 +14,7 @@ from tests.nivelum.test_access import ROUTES, address
 from tests.nivelum.test_proving import jpeg
 from tests.nivelum.test_sharing import JOB_ROUTES, READS, link
 
-from nivelum.lifts.forms import FORMS
+from nivelum.jobs.kinds import FACES
 
 REQUESTS = int(os.environ.get("FUZZ_REQUESTS", "400"))
 SEED = int(os.environ.get("FUZZ_SEED", "18"))
@@ -36,7 +36,7 @@ POOL = [
 ]  # fmt: skip
 
 
-KINDS = sorted(FORMS)
+KINDS = sorted(kind for kind, face in FACES.items() if face.form)
 
 
 def test_nothing_that_is_sent_anywhere_is_our_fault(world: World) -> None:

@@ -25,7 +25,7 @@ from tests.nivelum.test_kinds_of_job import rooms_open
 from tests.nivelum.test_proving import jpeg, post
 from tests.nivelum.test_sharing import JOB_ROUTES, READS, link
 
-from groundwork.entries import entry_body
+from groundwork.kinds import STORED
 from groundwork.measures import LONGEST_TEXT, Unit, letters, measure
 from groundwork.plan import FEWEST_PLACES, outline
 from groundwork.record import head_of
@@ -263,7 +263,7 @@ def test_text_kept_before_it_was_cleaned_breaks_no_page_either(world: World, mon
 def test_every_kind_of_entry_is_told_whatever_its_words(text: str) -> None:
     for value in ALL:
         body = {
-            key: text if isinstance(each, str) and key in WORDS else each for key, each in entry_body(value).items()
+            key: text if isinstance(each, str) and key in WORDS else each for key, each in STORED.body(value).items()
         }
         assert told_plainly(Entry(kind=value.KIND, body=body), Unit.MILLIMETRES)
 

@@ -5,13 +5,14 @@ import uuid
 import pytest
 from tests.conftest import World
 
-from groundwork.entries import MeterBase, Reading, TapeDatum, entry_body, entry_value
+from groundwork.entries import MeterBase, Reading, TapeDatum
 from groundwork.files import dumps, loads
+from groundwork.kinds import STORED
 from groundwork.laboratory import deformation_modulus, dry_density
 from groundwork.measures import Unit, parse_signed
 from nivelum.instruments.driver import DeviceError, LineLevel, Rod, StandIn, Trouble
 from nivelum.instruments.lines import Garbled, read, written
-from nivelum.instruments.probes import Spot, StandInProbe
+from nivelum.instruments.probes import ProbePlace, StandInProbe
 from nivelum.instruments.standin import Faults, StandInLevel
 from nivelum.jobs.models import Entry
 
@@ -152,13 +153,13 @@ def test_every_kind_of_entry_survives_the_job_file_and_the_record(world: World) 
     job = loads(world.client("lead").get(url(world, "job.json")).content.decode())
     assert loads(dumps(job)) == job
     for entry in world.assessment().job.entries:
-        assert entry_value(entry.KIND, entry.id, entry_body(entry)) == entry
+        assert STORED.value(entry.KIND, entry.id, STORED.body(entry)) == entry
 
 
 @pytest.mark.parametrize(
     ("address", "data", "says"),
     [("set-out/lengths/", {"start": "P1", "end": "P1", "length": "5"}, "two different pegs"),
-     ("set-out/lengths/", {"start": "P1", "end": "P9", "length": "5"}, "two different pegs"),
+     ("set-out/lengths/", {"start": "P1", "end": "P9", "length": "5"}, "No peg is called “P9”"),
      ("set-out/lengths/", {"start": "P1", "end": "P2", "length": "five"}, "“five” is not a measurement"),
      ("set-out/margins/", {"side": "77", "width": "150"}, "no such side"),
      ("ground/sights/", {"point": "T9", "reading": "1300"}, "")],
@@ -239,9 +240,11 @@ def test_the_gauge_and_the_falling_weight_over_their_socket_through_lost_and_gar
         far = max(((x / 2, y / 2) for x in range(26) for y in range(18)), key=lambda at: -ground.soft(*at))
         soft = ground.spots[0][:2]
         # Firm ground holds 25 MPa by 22.5/s, the hidden soft spots do not; the more it was compacted the denser.
-        firm, gives = ([deformation_modulus(s) for s in device.drops(Spot("w", at, done=-1.0))] for at in (far, soft))
+        firm, gives = (
+            [deformation_modulus(s) for s in device.drops(ProbePlace("w", at, done=-1.0))] for at in (far, soft)
+        )
         assert min(firm) > 25 > max(gives)
-        loose, tight = (device.density(Spot("w", far, 2200.0, done)) for done in (0.2, 1.0))
+        loose, tight = (device.density(ProbePlace("w", far, 2200.0, done)) for done in (0.2, 1.0))
         ratios = [dry_density(*each) / 2200 for each in (loose, tight)]
         assert ratios[0] < 0.95 and ratios[1] == pytest.approx(1.0, abs=0.02)
 
@@ -254,7 +257,7 @@ def test_the_gauge_and_the_falling_weight_over_their_socket_through_lost_and_gar
 )  # fmt: skip
 def test_a_probe_that_fails_is_named(faults: Faults, trouble: Trouble) -> None:
     with StandInLevel(seed=2, faults=faults).serving() as server, pytest.raises(DeviceError) as caught:
-        StandInProbe("127.0.0.1", server.port, patience=1).density(Spot("w", (1.0, 1.0)))
+        StandInProbe("127.0.0.1", server.port, patience=1).density(ProbePlace("w", (1.0, 1.0)))
     assert caught.value.trouble is trouble
 
 

@@ -10,12 +10,12 @@ from django.utils import timezone
 from tests.conftest import World
 
 from groundwork.entries import Reading, Strike
-from groundwork.job import site_data
+from groundwork.job import Design
 from groundwork.measures import Unit, parse_rod
 from groundwork.record import first_fault
 from nivelum.exchange.services import record_data
-from nivelum.jobs.models import Entry, Kind
-from nivelum.jobs.services import Author, append, snapshot
+from nivelum.jobs.models import Entry
+from nivelum.jobs.services import Author, append_value, snapshot
 
 MADE_AT = (timezone.now() - timedelta(hours=3)).replace(second=0, microsecond=0)
 
@@ -42,7 +42,7 @@ def redesign(world: World, **changed) -> None:
     layers = list(job.specification.layers)
     layers[-1] = replace(layers[-1], **changed)
     new = replace(job, specification=replace(job.specification, layers=tuple(layers)))
-    append(world.job, Kind.DESIGN, site_data(new), Author(world.people["lead"]))
+    append_value(world.job, Design(str(uuid.uuid4()), new), Author(world.people["lead"]))
 
 
 def test_an_entry_is_acknowledged_by_its_identifier_with_the_verdict_and_the_devices_time(world: World) -> None:
@@ -156,7 +156,7 @@ def test_what_was_written_before_is_acknowledged_though_its_place_is_gone(world:
     }
     assert "written" in send(world, client, "ground/readings/", **sent).json()
     new = replace(world.assessment().job, station_spacing=3.5)
-    append(world.job, Kind.DESIGN, site_data(new), Author(world.people["lead"]))
+    append_value(world.job, Design(str(uuid.uuid4()), new), Author(world.people["lead"]))
     assert "A3" not in world.assessment().surveys.ground
     again = send(world, client, "ground/readings/", **sent).json()
     assert (again["written"], again["verdict"]) == (name, None)

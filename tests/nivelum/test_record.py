@@ -17,7 +17,7 @@ from groundwork.record import first_fault
 from nivelum.crews.models import Person
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
-from nivelum.jobs.services import Author, Conflict, append
+from nivelum.jobs.services import Author, IdentifierUsed, append
 from nivelum.readings.services import Refused
 from nivelum.signoffs.services import sign_stage
 
@@ -108,7 +108,7 @@ def test_sent_twice_it_is_written_once_and_another_thing_under_its_name_is_refus
 def test_an_identifier_of_another_crews_entry_tells_nothing_and_writes_nothing(world: World) -> None:
     other = make_world()
     theirs = other.record(Fill(str(uuid.uuid4()), "A1", "stone"))
-    with pytest.raises(Conflict):
+    with pytest.raises(IdentifierUsed):
         append(world.job, "fill", theirs.body, Author(world.people["crew"]), theirs.id)
 
 

@@ -9,6 +9,7 @@ import subprocess
 import tempfile
 import uuid
 import zipfile
+from collections import defaultdict
 from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
@@ -28,11 +29,12 @@ from tests.groundwork.test_entries import ALL
 from tests.nivelum.test_proving import jpeg, post, proved
 
 from groundwork.cli import main
-from groundwork.entries import entry_body
+from groundwork.kinds import STORED
 from groundwork.measures import Unit
 from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
-from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.kinds import FACES
+from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import snapshot, snapshot_at
 from nivelum.records.aside import Unusable, run
 from nivelum.records.backup import back_up, check, restore
@@ -207,10 +209,12 @@ def test_a_sign_off_is_what_its_entries_come_to_when_they_are_read_again(world: 
 @pytest.mark.parametrize("value", ALL, ids=lambda value: f"{value.KIND}-{value.id}")
 def test_every_kind_of_entry_is_told_in_words(value) -> None:
     entry = Entry(id=uuid.uuid4(), kind=value.KIND, by_name="Someone", by_id=1, at=timezone.now(), number=1)
-    entry.body = json.loads(json.dumps(entry_body(value)))
+    entry.body = json.loads(json.dumps(STORED.body(value)))
     for unit in Unit:
         told = told_plainly(entry, unit)
-        assert len(told) > len(str(Kind(value.KIND).label)) - 2 and "{" not in told, told
+        assert len(told) > len(str(FACES[value.KIND].title).format_map(defaultdict(str))) - 2 and "{" not in told, (
+            told
+        )
 
 
 def test_csv_has_a_row_an_entry_and_no_cell_a_spreadsheet_runs(world: World) -> None:
@@ -472,7 +476,7 @@ def test_a_backup_with_a_damaged_photo_is_written_says_so_and_comes_back(backed_
 def test_a_backup_holds_a_record_to_its_order_as_verify_does(backed_up: tuple[World, Path]) -> None:
     world, file = backed_up
     last = world.job.entries.latest("number")
-    forged = Entry(job=world.job, number=last.number + 1, kind=Kind.FILL, by=last.by, by_name=last.by_name,
+    forged = Entry(job=world.job, number=last.number + 1, kind="fill", by=last.by, by_name=last.by_name,
                    at=last.at - timedelta(days=1), body={}, previous=last.hash)  # fmt: skip
     forged.hash = entry_hash(forged.content())
     forged.save(force_insert=True)

@@ -15,7 +15,7 @@ from tests.nivelum.test_access import ROUTES, address
 from tests.nivelum.test_proving import PIN, jpeg, post
 
 from groundwork.job import site_data
-from nivelum.crews.models import Role
+from nivelum.crews.models import CrewRole
 from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import MAY, Verb
 from nivelum.jobs.models import Entry
@@ -175,7 +175,7 @@ JOB_ROUTES = [(name, names) for name, names in ROUTES if "job_id" in names]
 def test_every_address_of_a_job_by_role_and_method(world: World, method: str) -> None:
     stranger, through_a_link = make_world(name="Others").client("lead"), Client()
     through_a_link.get(f"/shared/{link(world)}/")
-    clients = {role: world.client(role) for role in Role.values}
+    clients = {role: world.client(role) for role in CrewRole.values}
     for name, names in JOB_ROUTES:
         where = address(name, names, world)
         assert name in READS | MEASURED | set(SENDS) | {"shares"}, f"{name}: a new address wants its row here"
@@ -188,7 +188,7 @@ def test_every_address_of_a_job_by_role_and_method(world: World, method: str) ->
                 assert answer["Location"].startswith("/sign-in/"), (name, who)
         for role, client in clients.items():
             status = getattr(client, method)(where).status_code
-            may = MAY[Role(role)]
+            may = MAY[CrewRole(role)]
             told = (name, role, status)
             assert status < 500, told
             if method == "get" and name in READS:

@@ -11,9 +11,13 @@ from groundwork.assess.assessment import (
 from groundwork.assess.conditions import (
     carrying,
 )
+from groundwork.assess.standing import (
+    Before,
+)
 
 __all__ = [
     "Assessment",
+    "Before",
     "assess",
     "carrying",
     "design_changed",

@@ -1,7 +1,8 @@
 """What an entry was answered to, where it arrives late: whether the design it was made by still says the same."""
 
 from groundwork.assess.assessment import Assessment
-from groundwork.entries import Entry, FallCheck, Reading
+from groundwork.entries import FallCheck, Reading
+from groundwork.kinds import Entry
 from groundwork.layerwork import Work
 from groundwork.measures import Words
 

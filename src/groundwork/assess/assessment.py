@@ -4,6 +4,7 @@ from functools import cached_property
 
 from groundwork.assess.parts import Parts
 from groundwork.assess.stages import Stages
+from groundwork.assess.standing import Now
 from groundwork.job import Job
 from groundwork.schools import EXCAVATION
 from groundwork.stages import StageAnswer
@@ -16,6 +17,11 @@ class Assessment(Parts):
     def stages(self) -> Stages:
         """How each stage stands, and what it is signed on."""
         return Stages(self)
+
+    @cached_property
+    def standing(self) -> Now:
+        """What a further entry finds."""
+        return Now(self, self.stages.steps)
 
     @cached_property
     def surface_in_hand(self) -> str:

@@ -13,7 +13,7 @@ from groundwork.layerwork import FabricLaid
 from groundwork.lifts import ground_data, lift_data, pour_data
 from groundwork.measures import Finding, Severity, Source, Words
 from groundwork.schools import Check
-from groundwork.schools import Course as AskedCourse
+from groundwork.schools import CourseRule as AskedCourse
 from groundwork.setout import service_findings
 from groundwork.survey import station_evidence
 from groundwork.verdict import SIMPLE

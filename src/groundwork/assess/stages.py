@@ -14,9 +14,9 @@ from groundwork.memo import remembered
 from groundwork.observations import Gauged, Observed, Pictured, Witness
 from groundwork.record import entry_hash
 from groundwork.stages import (
-    Asked,
-    Checked,
     Gate,
+    Gauging,
+    Question,
     StageAnswer,
     Step,
     asked,
@@ -65,19 +65,19 @@ class Stages:
         return found
 
     @remembered
-    def asked(self, key: str) -> tuple[Asked, ...]:
+    def asked(self, key: str) -> tuple[Question, ...]:
         """A stage's questions and the newest answer to each."""
         seen = [e for e in self._witnessed.get(key, ()) if isinstance(e, Observed | Pictured)]
         return asked(self.steps[key], seen)
 
     @remembered
-    def checked(self, key: str) -> tuple[Checked, ...]:
+    def checked(self, key: str) -> tuple[Gauging, ...]:
         """A stage's checks and the newest value of each at every place."""
         gauged = [e for e in self._witnessed.get(key, ()) if isinstance(e, Gauged)]
         found = []
         for check in self.steps[key].checks:
             newest = {e.where: e for e in gauged if e.check == check.key}
-            found.append(Checked(check, tuple(newest.values()), *limits(check, self._parts), self._parts.job.unit))
+            found.append(Gauging(check, tuple(newest.values()), *limits(check, self._parts), self._parts.job.unit))
         return tuple(found)
 
     def photos(self, key: str) -> tuple[Pictured, ...]:

@@ -21,15 +21,15 @@ from groundwork.plan import Feature, Station
 from groundwork.soundness import MOST_STANDING
 from groundwork.surfaces import (
     BAR,
+    BarGaps,
     Bools,
     Floats,
     Hole,
     Ints,
-    Laid,
     Mesh,
     Point,
     Puddle,
-    Standing,
+    StandingWater,
     lay_mesh,
     standing_water,
     straightedge,
@@ -156,7 +156,7 @@ class AsBuilt:
         return outlets(self.mesh, self.job.area, self.job.ways_out, self.job.outlet, self.surface.kind)
 
     @cached_property
-    def water(self) -> Standing:
+    def water(self) -> StandingWater:
         """Where water stands on it, were it to hold any."""
         return standing_water(self.mesh, self.levels, self.outlets)
 
@@ -224,14 +224,14 @@ class AsBuilt:
         return found
 
     @cached_property
-    def bar(self) -> Laid:
+    def bar(self) -> BarGaps:
         """A 3 m straightedge laid at every station in every direction; gaps by station. It is laid on what the
         surface is off its design, so that a ridge or a valley that was designed is no gap."""
         limit = BAR_LIMITS.get(self.surface.kind, 0.0)
         laid = straightedge(self.mesh, self.deviations, self.mesh.vertex_of[self.mesh.vertex_of >= 0], BAR, limit)
         gaps = np.full(len(self.stations), np.nan)
         gaps[self.mesh.vertex_of >= 0] = laid.gaps
-        return Laid(gaps, laid.worst)
+        return BarGaps(gaps, laid.worst)
 
     @cached_property
     def hole(self) -> Hole | None:
@@ -285,7 +285,7 @@ class _Says:
 
 DRAINS = _Says("D05", "Water that finds no fall stays in the base and softens the ground.", Source.PRACTICE)
 BASE_TOP = _Says("L06", "The bedding follows the base: what stands on one stands under the other.", Source.PRACTICE)
-PAVING = _Says("F02", "Standing water stains, freezes and gets walked in.", Source.PRACTICE)
+PAVING = _Says("F02", "StandingWater water stains, freezes and gets walked in.", Source.PRACTICE)
 
 
 def findings(built: AsBuilt) -> Iterator[Finding]:

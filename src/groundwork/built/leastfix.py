@@ -76,7 +76,7 @@ def division(unit: Unit) -> float:
 
 
 @dataclass(frozen=True)
-class Asked:
+class SurfaceLimits:
     """What a surface has to hold: its tolerance, whether its falls are asked for, how deep water may stand, and the
     widest gap under the straightedge; None where one does not matter."""
 
@@ -86,16 +86,16 @@ class Asked:
     bar: float | None = None
 
 
-def asked_of(built: AsBuilt, tolerance: Tolerance) -> Asked:
+def asked_of(built: AsBuilt, tolerance: Tolerance) -> SurfaceLimits:
     """What the rules ask of a surface."""
     bar = None if built.surface.is_covered else BAR_LIMITS.get(built.surface.kind)
     if not built.asked_to_drain:
-        return Asked(tolerance, None, None, bar)
+        return SurfaceLimits(tolerance, None, None, bar)
     share = 0.0 if built.surface.kind is SurfaceKey.FORMATION else OUT_SHARE
-    return Asked(tolerance, share, built.puddle_limit, bar)
+    return SurfaceLimits(tolerance, share, built.puddle_limit, bar)
 
 
-def passes(built: AsBuilt, asked: Asked) -> bool:
+def passes(built: AsBuilt, asked: SurfaceLimits) -> bool:
     """Whether a surface holds what is asked of it: levels sure to be in, falls, nothing standing deeper."""
     guard = COVERAGE * built.uncertainties
     within = (built.at_stations <= asked.tolerance.high - guard + 1e-9) & (
@@ -119,7 +119,7 @@ def _gap(built: AsBuilt) -> float:
     return built.bar.worst.gap if built.bar.worst else 0.0
 
 
-def least_fix(built: AsBuilt, asked: Asked, unit: Unit, seconds: float = SECONDS) -> Fix | NoFix:
+def least_fix(built: AsBuilt, asked: SurfaceLimits, unit: Unit, seconds: float = SECONDS) -> Fix | NoFix:
     """The fewest stations of `built` to change so that it `passes`, and the least change of those."""
     if passes(built, asked):
         return Fix((), 0.0, 0.0, built, True)
@@ -167,7 +167,7 @@ def _fix(built: AsBuilt, after: AsBuilt, changes: Floats, proven: bool) -> Fix:
     return Fix(work, filled, trimmed, after, proven)
 
 
-def _wrong(built: AsBuilt, asked: Asked) -> Bools:
+def _wrong(built: AsBuilt, asked: SurfaceLimits) -> Bools:
     """The vertices where something is out."""
     found = np.zeros(len(built.mesh.points), dtype=bool)
     guard = COVERAGE * built.uncertainties
@@ -203,7 +203,7 @@ class _Programme:
     """The programme. Unknowns, in divisions of the rod: the fill and the trim at each station, whether it is touched,
     the water's level over the design at each vertex, and which way it goes on."""
 
-    def __init__(self, built: AsBuilt, asked: Asked, step: float, region: Bools) -> None:
+    def __init__(self, built: AsBuilt, asked: SurfaceLimits, step: float, region: Bools) -> None:
         self.built, self.asked, self.step, self.region = built, asked, step, region
         self.stations = len(built.stations)
         self.vertices = len(built.mesh.points)

@@ -1,11 +1,9 @@
-"""What was recorded in the field? Every kind of entry, and how it is written and read back."""
+"""What was read, taped, moved and located on site?"""
 
 from groundwork.entries.kinds import (
-    KINDS,
     Anchor,
     Correction,
     Disturbance,
-    Entry,
     FallCheck,
     Fill,
     Foresight,
@@ -19,18 +17,12 @@ from groundwork.entries.kinds import (
     Strike,
     StringLine,
     TapeDatum,
-    entry_body,
-    entry_value,
-    machine,
-    renamed,
 )
 
 __all__ = [
-    "KINDS",
     "Anchor",
     "Correction",
     "Disturbance",
-    "Entry",
     "FallCheck",
     "Fill",
     "Foresight",
@@ -44,8 +36,4 @@ __all__ = [
     "Strike",
     "StringLine",
     "TapeDatum",
-    "entry_body",
-    "entry_value",
-    "machine",
-    "renamed",
 ]

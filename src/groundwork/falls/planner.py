@@ -73,7 +73,7 @@ class Give:
 
 
 @dataclass(frozen=True)
-class Conflict:
+class HeightConflict:
     """Heights that cannot all be met; without any one of them the others can."""
 
     gives: tuple[Give, ...]
@@ -84,7 +84,7 @@ class NoFalls:
     """No planes meet what is asked: which heights are in conflict, or why there is no answer whatever they are.
     `more` where there may be further conflicts than the first few."""
 
-    conflicts: tuple[Conflict, ...]
+    conflicts: tuple[HeightConflict, ...]
     why: str = ""
     more: bool = False
 
@@ -337,7 +337,7 @@ class _Programme:
         weights = np.abs(solved.ineqlin.marginals[len(fixed[1]) :])[: len(whose)]
         return float(solved.fun), sorted({w for w, weight in zip(whose, weights, strict=True) if weight > 1e-9})
 
-    def conflicts(self) -> Iterator[Conflict]:
+    def conflicts(self) -> Iterator[HeightConflict]:
         """Minimal sets of heights that cannot all be met, each once, found by leaving out one after another."""
         found: set[frozenset[int]] = set()
         waiting: list[frozenset[int]] = [frozenset()]
@@ -353,7 +353,7 @@ class _Programme:
                 conflict = self._least(core)
                 found.add(conflict)
                 gives = (Give(self.heights[n], self._give(n, conflict)) for n in sorted(conflict))
-                yield Conflict(tuple(sorted(gives, key=lambda give: abs(give.by))))
+                yield HeightConflict(tuple(sorted(gives, key=lambda give: abs(give.by))))
             for member in sorted(conflict):
                 branch = without | {member}
                 if branch not in seen:

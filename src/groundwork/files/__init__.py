@@ -16,6 +16,9 @@ from groundwork.files.jobfile import (
     dumps,
     loads,
 )
+from groundwork.files.schema import (
+    schema,
+)
 
 __all__ = [
     "FORMAT",
@@ -28,4 +31,5 @@ __all__ = [
     "fault_of",
     "loads",
     "read_exported",
+    "schema",
 ]

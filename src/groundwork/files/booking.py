@@ -18,7 +18,7 @@ from groundwork.levels import (
 
 
 @dataclass(frozen=True)
-class Line:
+class BookLine:
     """One line of the book. `entry` made it; `set_up` is the one begun on this line, if any. Levels in metres; the
     adjusted one where the run stands."""
 
@@ -38,7 +38,7 @@ class Book:
     """One run, from its mark to its last sight: both reductions of the same readings, its closing sight, and why it
     does not stand, if it does not."""
 
-    lines: tuple[Line, ...]
+    lines: tuple[BookLine, ...]
     by_height: Reduction
     by_rise: Reduction
     closing: Closing | None
@@ -106,7 +106,7 @@ def _book(assessment: Assessment, chain: tuple[SetUp, ...]) -> Book | None:
         if adjusted is None and correction is not None and not runs.why_lost(read_from, entries[0].id):
             adjusted = level + correction
         lines.append(
-            Line(
+            BookLine(
                 point,
                 booking,
                 level,

@@ -17,13 +17,12 @@ from datetime import datetime, timedelta
 from typing import Any, NoReturn
 from uuid import UUID
 
-from groundwork.entries import KINDS
+from groundwork.job import Design
+from groundwork.kinds import KINDS
 from groundwork.record import Fault, Head, first_fault, held_to, photo_fault, photos_named
 
 FORMAT = "nivelum-record/1"
-DESIGN = "design"
-DECIDING = ("sign_off", "acceptance", "withdrawal")
-RECORDED = frozenset({DESIGN, *DECIDING, *KINDS})
+DESIGN = Design.KIND
 LARGEST_RECORD, LARGEST_BUNDLE, MOST_MEMBERS = 200_000_000, 2_000_000_000, 20_000
 LARGEST_PHOTO = 20_000_000
 RECORD, PHOTOS = "record.json", re.compile(r"photos/([0-9a-f]{64})\.jpg")
@@ -192,7 +191,7 @@ def _entry(entry: Any, where: str) -> None:
         "id": _identifier(entry["id"]),
         "job": _identifier(entry["job"]),
         "number": type(entry["number"]) is int,
-        "kind": isinstance(entry["kind"], str) and entry["kind"] in RECORDED,
+        "kind": isinstance(entry["kind"], str) and entry["kind"] in KINDS,
         "by": type(by["id"]) is int and isinstance(by["name"], str),
         "at": _time(entry["at"]),
         "device_at": entry["device_at"] is None or _time(entry["device_at"]),

@@ -1,16 +1,16 @@
 """What is the job? Its design and its record as one value, and how the design is written and read back."""
 
-from groundwork.job.job import (
+from groundwork.job.decisions import (
+    BY,
+    ON,
+    PERSON,
     Acceptance,
-    Job,
-    Mark,
     SignOff,
     Withdrawal,
 )
-from groundwork.job.names import (
-    BESIDE_THE_AREA,
-    RISEN,
-    WorkNames,
+from groundwork.job.job import (
+    Job,
+    Mark,
 )
 from groundwork.job.section import (
     Cut,
@@ -19,6 +19,7 @@ from groundwork.job.section import (
 )
 from groundwork.job.site import (
     AN_HOUR,
+    Design,
     SiteError,
     check_site,
     read_site,
@@ -27,16 +28,17 @@ from groundwork.job.site import (
 
 __all__ = [
     "AN_HOUR",
-    "BESIDE_THE_AREA",
-    "RISEN",
+    "BY",
+    "ON",
+    "PERSON",
     "Acceptance",
     "Cut",
+    "Design",
     "Job",
     "Mark",
     "SignOff",
     "SiteError",
     "Withdrawal",
-    "WorkNames",
     "across",
     "check_site",
     "cut",

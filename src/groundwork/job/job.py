@@ -5,7 +5,6 @@ from dataclasses import dataclass, field
 from datetime import date
 from functools import cached_property
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 import shapely
@@ -14,10 +13,10 @@ from shapely.geometry.polygon import orient
 
 from groundwork.base import BaseSpecification
 from groundwork.brief import Brief, ConeLog, ExistingGround, FixedHeight, HeightKind, Outlet, Soil, SpotLevel, Traffic
-from groundwork.entries import Entry
+from groundwork.job.decisions import Acceptance, SignOff, Withdrawal
+from groundwork.kinds import Entry
 from groundwork.measures import Unit
 from groundwork.plan import BuildingEdge, Feature, Station, building_edges, lay
-from groundwork.schools import Slot
 from groundwork.surfaces import DesignSurface, Facet, Point
 
 MOSTLY = 0.5
@@ -31,45 +30,6 @@ class Mark:
     name: str
     at: Point
     level: float
-
-
-@dataclass(frozen=True)
-class SignOff:
-    """A stage signed, with the evidence frozen as it stood. `person` tells two signers apart; `slot` is whose
-    signature it is of those the stage wanted then, `slots`; it `joins` the first one on the same evidence; `on` is
-    the day, where it is known."""
-
-    id: str
-    stage: str
-    by: str
-    evidence: dict[str, Any]
-    person: str = ""
-    slot: Slot = Slot.LEAD
-    slots: tuple[Slot, ...] = (Slot.LEAD,)
-    joins: str = ""
-    on: date | None = None
-
-
-@dataclass(frozen=True)
-class Acceptance:
-    """A stop accepted in writing: `finding` says which one and how it stood, `role` in which right."""
-
-    id: str
-    stage: str
-    finding: str
-    by: str
-    role: str
-    reason: str
-
-
-@dataclass(frozen=True)
-class Withdrawal:
-    """A sign-off or an acceptance taken back; it stays in the record and no longer counts."""
-
-    id: str
-    withdraws: str
-    by: str
-    reason: str
 
 
 @dataclass(frozen=True)

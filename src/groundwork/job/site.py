@@ -1,5 +1,7 @@
 """The site part of a job file: everything but the entries, to and from JSON values."""
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
@@ -31,6 +33,7 @@ from groundwork.brief import (
     Traffic,
 )
 from groundwork.job.job import Job, Mark
+from groundwork.kinds import Entry
 from groundwork.measures import Unit
 from groundwork.plan import FEWEST_PLACES, LARGEST, SMALLEST, Feature, Station, lay
 from groundwork.schools import school
@@ -40,7 +43,7 @@ FORMAT = "nivelum-job/1"
 AN_HOUR = 3600.0
 
 
-def read_site(data: dict[str, Any]) -> Job:
+def read_site(data: Mapping[str, Any]) -> Job:
     """The job without its entries from data that fits the job file's schema. Raises `ValueError` where the base
     cannot be built."""
     outlet = data.get("outlet")
@@ -123,6 +126,24 @@ def site_data(job: Job) -> dict[str, Any]:
         ],
         "specification": _specification_data(job.specification),
     }
+
+
+@dataclass(frozen=True)
+class Design(Entry, kind="design", struck=False, in_files=False):
+    """The site and its base as designed from here on. The first of a record says whose job it `founded`; `typed` is
+    what of it was typed otherwise than it is kept, by field."""
+
+    site: Job
+    founded: dict[str, Any] | None = None
+    typed: dict[str, Any] | None = None
+
+    def body(self) -> dict[str, Any]:
+        more = {"founded": self.founded, "typed": self.typed}
+        return site_data(self.site) | {key: value for key, value in more.items() if value}
+
+    @classmethod
+    def of_body(cls, entry_id: str, body: Mapping[str, Any]) -> "Design":
+        return cls(entry_id, read_site(body), body.get("founded"), body.get("typed"))
 
 
 class SiteError(ValueError):

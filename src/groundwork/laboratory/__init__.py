@@ -9,7 +9,7 @@ from groundwork.laboratory.compaction import (
 )
 from groundwork.laboratory.density import (
     ONE_UNDER,
-    Acceptance,
+    CompactionVerdict,
     acceptance,
     combined_gravity,
     deformation_modulus,
@@ -24,8 +24,8 @@ from groundwork.laboratory.density import (
 __all__ = [
     "ONE_UNDER",
     "WATER",
-    "Acceptance",
     "CompactionCurve",
+    "CompactionVerdict",
     "NotACurve",
     "acceptance",
     "combined_gravity",

@@ -69,7 +69,7 @@ def least_relative_compaction(traffic: Traffic, is_base: bool) -> float:
 
 
 @dataclass(frozen=True)
-class Acceptance:
+class CompactionVerdict:
     """Tests of one lift taken together; `spread` is the standard deviation, None for one test alone; `sure` what the
     mean is at least, 19 times of 20, by Student's t."""
 
@@ -93,16 +93,16 @@ class Acceptance:
         return self.mean_holds and self.each_holds
 
 
-def acceptance(results: Sequence[float], limit: float) -> Acceptance:
+def acceptance(results: Sequence[float], limit: float) -> CompactionVerdict:
     """Tests held against a limit by their mean and one by one. Raises `ValueError` for none."""
     if not results:
         raise ValueError("no test")
     mean, least = statistics.fmean(results), min(results)
     if len(results) == 1:
-        return Acceptance(1, mean, least, None, None, limit)
+        return CompactionVerdict(1, mean, least, None, None, limit)
     spread = statistics.stdev(results)
     sure = mean - float(stats.t.ppf(0.95, len(results) - 1)) * spread / len(results) ** 0.5
-    return Acceptance(len(results), mean, least, spread, sure, limit)
+    return CompactionVerdict(len(results), mean, least, spread, sure, limit)
 
 
 def deformation_modulus(settlement: float) -> float:

@@ -1,6 +1,8 @@
 """What was done to layers and the ground? Entries of work and of tests."""
 
 from groundwork.layerwork.kinds import (
+    BESIDE_THE_AREA,
+    RISEN,
     Competent,
     ConeTest,
     Cured,
@@ -12,6 +14,7 @@ from groundwork.layerwork.kinds import (
     Feel,
     GaugeTest,
     LaboratoryTest,
+    LiftWork,
     MachineBrought,
     Moisture,
     Passed,
@@ -32,6 +35,8 @@ from groundwork.layerwork.kinds import (
 )
 
 __all__ = [
+    "BESIDE_THE_AREA",
+    "RISEN",
     "Competent",
     "ConeTest",
     "CureKind",
@@ -43,6 +48,7 @@ __all__ = [
     "Feel",
     "GaugeTest",
     "LaboratoryTest",
+    "LiftWork",
     "MachineBrought",
     "Moisture",
     "Passed",

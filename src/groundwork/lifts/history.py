@@ -12,11 +12,11 @@ import shapely
 from groundwork.base import Course, Family, SurfaceKey
 from groundwork.brief import Traffic
 from groundwork.built import Laid
-from groundwork.job import BESIDE_THE_AREA, RISEN, Job
+from groundwork.job import Job
 from groundwork.laboratory import (
     ONE_UNDER,
-    Acceptance,
     CompactionCurve,
+    CompactionVerdict,
     acceptance,
     combined_gravity,
     deformation_modulus,
@@ -28,6 +28,8 @@ from groundwork.laboratory import (
     zero_air_voids,
 )
 from groundwork.layerwork import (
+    BESIDE_THE_AREA,
+    RISEN,
     ConeTest,
     DensityTest,
     Direction,
@@ -337,7 +339,7 @@ class LiftRecord:
         return least_relative_compaction(self.job.brief.traffic, self.key.startswith(SurfaceKey.BASE))
 
     @cached_property
-    def accepted(self) -> Acceptance | None:
+    def accepted(self) -> CompactionVerdict | None:
         """The density tests taken together."""
         ratios = [each.ratio for each in self.densities if each.ratio is not None]
         return acceptance(ratios, self.least_ratio) if ratios else None

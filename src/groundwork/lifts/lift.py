@@ -14,7 +14,7 @@ from groundwork.measures import Finding, Severity, Words
 
 
 @dataclass(frozen=True)
-class Step:
+class NextStep:
     """What to do next on a lift, as words and for a screen to act on."""
 
     kind: str
@@ -60,25 +60,25 @@ class Lift(LiftRecord):
         return self.is_begun and not self.stops
 
     @cached_property
-    def next_step(self) -> Step:
+    def next_step(self) -> NextStep:
         return next(_steps(self))
 
 
-def _steps(lift: Lift) -> Iterator[Step]:  # noqa: PLR0912 (one case a step)
+def _steps(lift: Lift) -> Iterator[NextStep]:  # noqa: PLR0912 (one case a step)
     """What to do next, the first thing first."""
     machine, plan = lift.machine_now(), lift.plan
     if machine is None:
-        yield Step("machine", Words("say which machine compacts here"))
+        yield NextStep("machine", Words("say which machine compacts here"))
         return
     if plan is not None:
         if not lift.passes_done and not any(c.passes for c in lift.coverage):
             if plan.too_light:
                 words = "too thick for {machine}: {n} lifts, or a heavier machine"
-                yield Step(
+                yield NextStep(
                     "light", Words(words, counts={"n": plan.layer_lifts or 1}, names={"machine": machine.name})
                 )
             if not lift.spread:
-                yield Step("spread", Words("spread {loose} loose", {"loose": plan.loose}))
+                yield NextStep("spread", Words("spread {loose} loose", {"loose": plan.loose}))
         if lift.optimum is not None and not all(c.is_done for c in lift.coverage):
             yield from _water_step(lift, plan)
     if left := [(c, n) for c in lift.coverage if (n := lift.passes_left(c, machine))]:
@@ -88,35 +88,37 @@ def _steps(lift: Lift) -> Iterator[Step]:  # noqa: PLR0912 (one case a step)
         found = "passes left: {n}, next " + str(way)
         if len(left) < len(lift.coverage):
             found = "passes left on {patches}: {n}, next " + str(way)
-        yield Step(
+        yield NextStep(
             "pass", Words(found, counts={"n": most}, names={"patches": ", ".join(c.patch.name for c, _n in left)})
         )
     if "L05" in {f.rule for f in lift.findings}:
-        yield Step("settle", Words("read the rod before and after one more pass"))
+        yield NextStep("settle", Words("read the rod before and after one more pass"))
     if lift.failed:
-        yield Step("rework", Words("not tight at {places}: go over it again, test again there",
+        yield NextStep("rework", Words("not tight at {places}: go over it again, test again there",
                                    names={"places": ", ".join(lift.failed)}))  # fmt: skip
     if lift.untested:
         what = "test at {places}" if lift.course else "test the ground at one of {places}"
-        yield Step("test", Words(what, names={"places": ", ".join(lift.untested)}))
+        yield NextStep("test", Words(what, names={"places": ", ".join(lift.untested)}))
     if lift.untamped:
-        yield Step("tamp", Words("tamp the edges by hand: {n} left", counts={"n": len(lift.untamped)}))
+        yield NextStep("tamp", Words("tamp the edges by hand: {n} left", counts={"n": len(lift.untamped)}))
     if lift.stops:
-        yield Step("stop", Words("held by {rules}", names={"rules": ", ".join(sorted({f.rule for f in lift.stops}))}))
+        yield NextStep(
+            "stop", Words("held by {rules}", names={"rules": ", ".join(sorted({f.rule for f in lift.stops}))})
+        )
     if lift.levels_left:
-        yield Step("levels", Words("shoot its top: {n} left", counts={"n": lift.levels_left}))
-    yield Step("tight", Words("tight: go on"))
+        yield NextStep("levels", Words("shoot its top: {n} left", counts={"n": lift.levels_left}))
+    yield NextStep("tight", Words("tight: go on"))
 
 
-def _water_step(lift: Lift, plan: CoursePlan) -> Iterator[Step]:
+def _water_step(lift: Lift, plan: CoursePlan) -> Iterator[NextStep]:
     now, optimum = lift.moisture, lift.optimum
     if now is None or optimum is None:
-        yield Step("moisture", Words("squeeze a handful: is it wet enough?"))
+        yield NextStep("moisture", Words("squeeze a handful: is it wet enough?"))
         return
     share = now.share if now.share is not None else optimum - DRY_BY if now.feel is Feel.DRY else None
     if share is not None and share < optimum - (0 if now.feel is Feel.DRY else NEAR_OPTIMUM) - 1e-9:
         litres = plan.water(share, optimum) or 0.0
         words = Words("too dry: add {litres}, mix it in, squeeze again", water={"litres": litres / 1000})
-        yield Step("water", words)
+        yield NextStep("water", words)
     if now.feel is Feel.SOUPY or (now.share is not None and now.share > optimum + NEAR_OPTIMUM + 1e-9):
-        yield Step("drain", Words("too wet: let it drain, then squeeze again"))
+        yield NextStep("drain", Words("too wet: let it drain, then squeeze again"))

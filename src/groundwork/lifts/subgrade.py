@@ -52,7 +52,7 @@ FITS = {CureKind.LIME: frozenset({Soil.CLAY}), CureKind.CEMENT: frozenset({Soil.
 
 
 @dataclass(frozen=True)
-class Shown:
+class GroundShown:
     """What a test of the ground shows: as one reads it, what is asked, and whether it holds."""
 
     test: PlacedTest
@@ -62,12 +62,12 @@ class Shown:
 
 
 @dataclass(frozen=True)
-class Spot:
+class SpotState:
     """A soft spot: its `cure`, None where none is logged, and `again`, the newest test within it since."""
 
     spot: SoftSpot
     cure: Cured | None
-    again: Shown | None
+    again: GroundShown | None
 
     @cached_property
     def outline(self) -> shapely.Polygon:
@@ -119,7 +119,7 @@ class Subgrade:
         self.case, self.tested, self.work, self.today = case, tested, tuple(work), today
 
     @cached_property
-    def shown(self) -> tuple[Shown, ...]:
+    def shown(self) -> tuple[GroundShown, ...]:
         """The newest test of each kind at each place."""
         newest: dict[tuple[type, str], PlacedTest] = {}
         for test in self._tests:
@@ -133,11 +133,11 @@ class Subgrade:
             if isinstance(e, SpikeTest | ConeTest | WeightTest | ProofRoll) and not self.tested.misplaced(e)
         )  # fmt: skip
 
-    def _shown(self, test: PlacedTest) -> Shown | None:
+    def _shown(self, test: PlacedTest) -> GroundShown | None:
         match test:
             case SpikeTest():
                 words = Words("spike sank {by}", {"by": test.sank.metres})
-                return Shown(
+                return GroundShown(
                     test, words, Words("at most {limit}", {"limit": PUSHED}), test.sank.metres <= PUSHED + 1e-9
                 )
             case ConeTest():
@@ -147,24 +147,24 @@ class Subgrade:
                 )
                 words = Words("CBR {found}", names={"found": f"{found:.1f}"})
                 limit = Words("CBR {asked}, which the base is designed on", names={"asked": f"{asked:.1f}"})
-                return Shown(test, words, limit, found >= asked - 1e-9)
+                return GroundShown(test, words, limit, found >= asked - 1e-9)
             case ProofRoll():
                 words = Words("rut of {rut}" + (", pumping" if test.pumps else ""), {"rut": test.rut.metres})
                 limit = Words("at most {limit}, no pumping", {"limit": RUT})
-                return Shown(test, words, limit, test.rut.metres <= RUT + 1e-9 and not test.pumps)
+                return GroundShown(test, words, limit, test.rut.metres <= RUT + 1e-9 and not test.pumps)
             case WeightTest():
                 modulus, asked = (
                     self.tested.stiffness(test).modulus,
                     STIFFNESS[SurfaceKey.FORMATION][self.case.traffic],
                 )
                 words = Words("{found} MPa", names={"found": f"{modulus:.0f}"})
-                return Shown(
+                return GroundShown(
                     test, words, Words("{asked} MPa", names={"asked": f"{asked:.0f}"}), modulus >= asked - 1e-9
                 )
         return None
 
     @cached_property
-    def spots(self) -> tuple[Spot, ...]:
+    def spots(self) -> tuple[SpotState, ...]:
         """Soft spots in the order they were found."""
         order = {each.id: n for n, each in enumerate(self.work)}
         found = []
@@ -175,7 +175,7 @@ class Subgrade:
                 t for t in self._tests
                 if cure and order[t.id] > order[cure.id] and shapely.dwithin(outline, shapely.Point(t.at), 0.05)
             ]  # fmt: skip
-            found.append(Spot(spot, cure, self._shown(again[-1]) if again else None))
+            found.append(SpotState(spot, cure, self._shown(again[-1]) if again else None))
         return tuple(found)
 
     @property
@@ -248,7 +248,7 @@ class Subgrade:
         for spot in spots:
             yield from self._binder(spot)
 
-    def _binder(self, spot: Spot) -> Iterator[Finding]:
+    def _binder(self, spot: SpotState) -> Iterator[Finding]:
         cure, soil = spot.cure, self.case.job.brief.soil
         if cure is None or cure.how not in FITS:
             return

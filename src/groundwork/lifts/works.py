@@ -10,8 +10,8 @@ import shapely
 
 from groundwork.base import STONE, Course, Role, SurfaceKey, quantities
 from groundwork.built import Laid, laid_between
-from groundwork.entries import Entry
-from groundwork.job import Job, WorkNames
+from groundwork.job import Job
+from groundwork.kinds import Entry
 from groundwork.laboratory import CompactionCurve, curve
 from groundwork.layerwork import (
     Competent,
@@ -20,7 +20,6 @@ from groundwork.layerwork import (
     MachineBrought,
     Passed,
     Poured,
-    SoftSpot,
     Spread,
     Work,
 )
@@ -31,7 +30,6 @@ from groundwork.lifts.plan import Bulking, CoursePlan, bulking
 from groundwork.lifts.pours import Curing, PourPlan, pour_findings, pour_plan
 from groundwork.lifts.subgrade import Subgrade, depth_findings
 from groundwork.measures import Finding
-from groundwork.plan import patches
 from groundwork.soundness import Case
 from groundwork.surfaces import Point
 from groundwork.survey import Survey
@@ -44,19 +42,6 @@ class Works:
     def __init__(self, job: Job, case: Case, entries: Iterable[Entry], survey: Callable[[str], Survey]) -> None:
         self.job, self.case, self._survey = job, case, survey
         self.work: tuple[Work, ...] = tuple(e for e in entries if isinstance(e, Work))
-
-    @cached_property
-    def names(self) -> WorkNames:
-        """What further entries may name."""
-        return WorkNames(
-            {str(surface.key) for surface in self.job.specification.levelled},
-            self._survey(SurfaceKey.FORMATION).answers,
-            {patch.name for patch in patches(self.job.area)},
-            len(self.job.outline),
-            self.machines,
-            {e.id for e in self.work if isinstance(e, SoftSpot)},
-            self.job.area,
-        )
 
     def nearest_station(self, at: Point) -> tuple[str, float]:
         """The station nearest to a place, and how far it is, metres."""

@@ -5,7 +5,8 @@ from dataclasses import replace
 from functools import cached_property
 from typing import Any, TypeVar
 
-from groundwork.entries import Anchor, Correction, Disturbance, Entry, SetUp, Strike
+from groundwork.entries import Anchor, Correction, Disturbance, SetUp, Strike
+from groundwork.kinds import Entry
 from groundwork.measures import Measured
 from groundwork.memo import remembered
 
@@ -67,8 +68,7 @@ class Logbook:
 
 def corrected(entry: Entry, reading: Measured) -> Entry:
     """`entry` with what should have been read. Raises `ValueError` for one that reads nothing."""
+    if not entry.MENDS:
+        raise ValueError(f"a {entry.KIND} has no reading to correct")
     changed: Any = entry
-    for name in ("backsight", "reading", "shows", "gap", "length", "width"):
-        if hasattr(entry, name):
-            return replace(changed, **{name: reading})  # type: ignore[no-any-return]
-    raise ValueError(f"a {entry.KIND} has no reading to correct")
+    return replace(changed, **{entry.MENDS: reading})  # type: ignore[no-any-return]

@@ -13,7 +13,7 @@ from groundwork.schools.book import (
     stagebook,
 )
 from groundwork.schools.catalogue import (
-    Course,
+    CourseRule,
     Fabric,
     School,
     Water,
@@ -28,7 +28,7 @@ __all__ = [
     "SET_OUT",
     "Ask",
     "Check",
-    "Course",
+    "CourseRule",
     "Fabric",
     "School",
     "Slot",

@@ -39,7 +39,7 @@ class Fabric(StrEnum):
 
 
 @dataclass(frozen=True)
-class Course:
+class CourseRule:
     """A layer as the school asks for it; the first material is the usual one. `thickness` by traffic, bedding
     as compacted; `least` by traffic; `bounds` what can be built at all, for bedding the school's range on the mean,
     with `anywhere` for any one place and `stop` beyond which nothing is built; `lift` the usual compacted lift."""
@@ -78,7 +78,7 @@ class School:
     traffic: tuple[Traffic, ...]
     water: Water
     collects_at: SurfaceKey
-    courses: tuple[Course, ...]
+    courses: tuple[CourseRule, ...]
     settlement: float
     edge: str
     spiked: bool
@@ -103,7 +103,7 @@ class School:
     care: tuple[str, ...]
     always_for: tuple[str, ...]
     always_against: tuple[str, ...]
-    by_role: Mapping[Role, Course]
+    by_role: Mapping[Role, CourseRule]
 
     @property
     def waiting_days(self) -> int:
@@ -222,9 +222,9 @@ def _asks(rows: list[dict[str, Any]]) -> dict[str, tuple[Ask, ...]]:
     return found
 
 
-def _course(row: dict[str, Any]) -> Course:
+def _course(row: dict[str, Any]) -> CourseRule:
     grid = row.get("geogrid")
-    return Course(
+    return CourseRule(
         Role(row["role"]),
         tuple(map(material, row["materials"])),
         _by_traffic(row["thickness_mm"]),

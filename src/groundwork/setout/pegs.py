@@ -120,7 +120,7 @@ class PegAnswer:
 
 
 @dataclass(frozen=True)
-class Conflict:
+class TapingConflict:
     """Lengths that cannot all be right: which ones, and by how much they miss."""
 
     lengths: tuple[tuple[str, str], ...]
@@ -198,7 +198,7 @@ class SetOut:
         return np.array([float(np.hypot(*(places[j] - places[i]))) for i, j in self._pairs])
 
     @cached_property
-    def conflicts(self) -> tuple[Conflict, ...]:
+    def conflicts(self) -> tuple[TapingConflict, ...]:
         """Lengths no figure can have together: triangles that do not close, or more lengths than agree."""
         taped = {frozenset(pair): x for pair, x in zip(self._pairs, self._taped, strict=True)}
         found = []
@@ -207,7 +207,7 @@ class SetOut:
             lengths = sorted(taped[frozenset(pair)] for pair in sides)
             if len(sides) == 3 and (over := lengths[2] - lengths[0] - lengths[1]) > DISAGREEMENT * TAPE_U:
                 names = tuple((self.names[i], self.names[j]) for i, j in sides)
-                found.append(Conflict(names, float(over)))
+                found.append(TapingConflict(names, float(over)))
         if found or not self.holds_shape:
             return tuple(found)
         _places, residuals = self._solved
@@ -216,7 +216,7 @@ class SetOut:
             return (self._worst(residuals),)
         return ()
 
-    def _worst(self, residuals: NDArray[np.float64]) -> Conflict:
+    def _worst(self, residuals: NDArray[np.float64]) -> TapingConflict:
         """The length that misses the others by most, with those that miss them as much."""
         weighted = self._jacobian(self._solved[0]) / self._sigmas[:, None]
         free = np.clip(1 - np.diag(weighted @ np.linalg.pinv(weighted)), 1e-9, None)
@@ -224,7 +224,7 @@ class SetOut:
         doubted = [n for n in range(len(standard)) if standard[n] > 0.95 * standard.max()]
         by = residuals / free * self._sigmas
         pairs = tuple((self.names[self._pairs[n][0]], self.names[self._pairs[n][1]]) for n in doubted)
-        return Conflict(pairs, float(np.abs(by[doubted]).min()))
+        return TapingConflict(pairs, float(np.abs(by[doubted]).min()))
 
     @cached_property
     def pegs(self) -> tuple[PegAnswer, ...]:

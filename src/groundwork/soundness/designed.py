@@ -11,7 +11,7 @@ from groundwork.base import SurfaceKey
 from groundwork.drainage import kept_lines, outlets
 from groundwork.job import Job
 from groundwork.plan import Feature
-from groundwork.surfaces import Mesh, NoSurface, Point, Standing, lay_mesh, standing_water
+from groundwork.surfaces import Mesh, NoSurface, Point, StandingWater, lay_mesh, standing_water
 
 MOST_STANDING = 0.003
 """The deepest water that may stand on a finished surface, metres (common practice, no published source)."""
@@ -39,7 +39,7 @@ class DesignedWater:
         return self.puddles[0].depth if self.puddles else 0.0
 
 
-def designed_standing(job: Job) -> Standing | None:
+def designed_standing(job: Job) -> StandingWater | None:
     """Where water stands on a job's finished surface as designed: facets are planes, so that their corners, and those
     of the area and its ways out, say all of it. None where the facets make no surface."""
     mesh = _mesh(job.outline, tuple(facet.outline for facet in job.facets), job.ways_out)

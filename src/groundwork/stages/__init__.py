@@ -1,16 +1,15 @@
 """May we go on? The stages in their order, what each asks and waits for, who has signed; what is handed over."""
 
 from groundwork.stages.gates import (
-    Asked,
-    Checked,
     Gate,
+    Gauging,
+    Question,
     StageAnswer,
     Step,
     asked,
     asked_findings,
     checked_findings,
     gate,
-    misnamed,
     standing_signatures,
     was_complete,
 )
@@ -23,10 +22,10 @@ from groundwork.stages.order import (
 )
 
 __all__ = [
-    "Asked",
-    "Checked",
     "Gate",
+    "Gauging",
     "Handover",
+    "Question",
     "StageAnswer",
     "Step",
     "asked",
@@ -34,7 +33,6 @@ __all__ = [
     "checked_findings",
     "gate",
     "handover",
-    "misnamed",
     "sequence",
     "standing_signatures",
     "was_complete",

@@ -7,7 +7,7 @@ from typing import Any
 
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding, Severity, Source, Unit, Words, inside
-from groundwork.observations import Gauged, Observed, Pictured, Seen, Witness
+from groundwork.observations import Gauged, Observed, Pictured, Seen
 from groundwork.schools import Ask, Check, Slot, Stage
 
 
@@ -41,7 +41,7 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Asked:
+class Question:
     """A question and the newest answer to it, None where nobody has looked; `photos` are those taken for it."""
 
     ask: Ask
@@ -56,7 +56,7 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Checked:
+class Gauging:
     """A check and the newest value at each place, with its limits, metres."""
 
     check: Check
@@ -95,8 +95,8 @@ class StageAnswer:
     step: Step
     gate: Gate
     findings: tuple[Finding, ...] = ()
-    asked: tuple[Asked, ...] = ()
-    checked: tuple[Checked, ...] = ()
+    asked: tuple[Question, ...] = ()
+    checked: tuple[Gauging, ...] = ()
     photos: tuple[Pictured, ...] = ()
     signed: Mapping[Slot, SignOff] = field(default_factory=dict)
     sign_off: SignOff | None = None
@@ -173,7 +173,7 @@ def was_complete(sign_offs: Sequence[SignOff]) -> bool:
     return False
 
 
-def asked(step: Step, observed: Sequence[Observed | Pictured]) -> tuple[Asked, ...]:
+def asked(step: Step, observed: Sequence[Observed | Pictured]) -> tuple[Question, ...]:
     """Each of a stage's questions with its newest answer; a photo taken for one that wants a photo says yes to it."""
     found = []
     for ask in step.asks:
@@ -181,15 +181,15 @@ def asked(step: Step, observed: Sequence[Observed | Pictured]) -> tuple[Asked, .
         photos = tuple(each for each in mine if isinstance(each, Pictured))
         last = next((e for e in reversed(mine) if isinstance(e, Observed) or ask.photo), None)
         if last is None:
-            found.append(Asked(ask, photos=photos))
+            found.append(Question(ask, photos=photos))
         elif isinstance(last, Pictured):
-            found.append(Asked(ask, Seen.YES, last.caption, last.id, photos))
+            found.append(Question(ask, Seen.YES, last.caption, last.id, photos))
         else:
-            found.append(Asked(ask, last.answer, last.words, last.id, photos))
+            found.append(Question(ask, last.answer, last.words, last.id, photos))
     return tuple(found)
 
 
-def asked_findings(answers: Sequence[Asked]) -> list[Finding]:
+def asked_findings(answers: Sequence[Question]) -> list[Finding]:
     """G06: not looked at; G07, ours: looked at and not right."""
     found = []
     if open_ := [a for a in answers if a.answer is None]:
@@ -212,7 +212,7 @@ def asked_findings(answers: Sequence[Asked]) -> list[Finding]:
     return found
 
 
-def checked_findings(checks: Sequence[Checked]) -> list[Finding]:
+def checked_findings(checks: Sequence[Gauging]) -> list[Finding]:
     """G08, ours: measured outside its limits; G09, ours: measured at too few places."""
     found = []
     for each in checks:
@@ -228,28 +228,3 @@ def checked_findings(checks: Sequence[Checked]) -> list[Finding]:
             found.append(Finding("G09", Severity.STOP, words, Words("at {n} places", counts={"n": check.number}),
                                  check.why, "Measure it and enter it.", Source.PRACTICE))  # fmt: skip
     return found
-
-
-def misnamed(entry: Witness, steps: Mapping[str, Step]) -> tuple[str, str] | None:
-    """The field of an entry that names what a job's stages have not, or lacks a reason, and what is wrong with it;
-    None where all is well."""
-    step = steps.get(entry.stage)
-    if step is None:
-        return "stage", f"this job has no stage {entry.stage!r}"
-    asks = {ask.key: ask for ask in step.asks}
-    match entry:
-        case Observed() if entry.ask not in asks:
-            return "ask", f"{step.stage.title} asks nothing called {entry.ask!r}"
-        case Observed() if asks[entry.ask].photo and entry.answer is Seen.YES:
-            return "answer", "a photo answers this"
-        case Observed() if entry.answer is not Seen.YES and len(entry.words.strip()) < LEAST_WORDS:
-            return "words", "say what you saw, or why not here"
-        case Pictured() if entry.ask and entry.ask not in asks:
-            return "ask", f"{step.stage.title} asks nothing called {entry.ask!r}"
-        case Gauged() if entry.check not in {check.key for check in step.checks}:
-            return "check", f"{step.stage.title} measures nothing called {entry.check!r}"
-    return None
-
-
-LEAST_WORDS = 3
-"""Letters a reason has at least."""

@@ -7,8 +7,8 @@ from groundwork.surfaces.banding import (
 )
 from groundwork.surfaces.bar import (
     BAR,
+    BarGaps,
     Gap,
-    Laid,
     straightedge,
 )
 from groundwork.surfaces.coverage import (
@@ -28,7 +28,7 @@ from groundwork.surfaces.flow import (
 )
 from groundwork.surfaces.ponding import (
     Puddle,
-    Standing,
+    StandingWater,
     standing_water,
 )
 from groundwork.surfaces.rain import (
@@ -49,6 +49,7 @@ __all__ = [
     "BAR",
     "EDGE_AGREEMENT",
     "SAME",
+    "BarGaps",
     "Bools",
     "DesignSurface",
     "Facet",
@@ -57,13 +58,12 @@ __all__ = [
     "Hole",
     "Hollows",
     "Ints",
-    "Laid",
     "Mesh",
     "Moment",
     "NoSurface",
     "Point",
     "Puddle",
-    "Standing",
+    "StandingWater",
     "bands",
     "flow_lines",
     "label_place",

@@ -32,7 +32,7 @@ class Gap:
 
 
 @dataclass(frozen=True, eq=False)
-class Laid:
+class BarGaps:
     """`gaps` (stations,) the widest at each, NaN where none can pass the limit; `worst` the widest of all, turned
     closely where the gaps are widest; None where nothing was bridged."""
 
@@ -40,12 +40,12 @@ class Laid:
     worst: Gap | None
 
 
-def straightedge(mesh: Mesh, levels: Floats, at: ArrayLike, length: float = BAR, limit: float = 0.0) -> Laid:
+def straightedge(mesh: Mesh, levels: Floats, at: ArrayLike, length: float = BAR, limit: float = 0.0) -> BarGaps:
     """The widest gaps over `limit` under a bar of `length` laid with one end at each vertex of `at`, in any
     direction; the bar is as long as the surface lets it, and rests on two points with the gap between them."""
     vertices = np.asarray(at, dtype=int)
     if not len(vertices):
-        return Laid(np.zeros(0), None)
+        return BarGaps(np.zeros(0), None)
     turns = _turns(TURNS if len(vertices) <= MANY else TURNS_OF_MANY)
     bars = _Bars(mesh, levels, vertices, turns, length)
     bars.rest(limit)
@@ -55,7 +55,7 @@ def straightedge(mesh: Mesh, levels: Floats, at: ArrayLike, length: float = BAR,
     fine = _Bars(mesh, levels, closely, _turns(FINE_TURNS), length)
     fine.rest(np.inf)
     worst = max((fine.gap(), bars.gap()), key=lambda gap: gap.gap if gap else 0.0)
-    return Laid(gaps, worst)
+    return BarGaps(gaps, worst)
 
 
 def _turns(count: int) -> Floats:

@@ -39,7 +39,7 @@ class Puddle:
 
 
 @dataclass(frozen=True, eq=False)
-class Standing:
+class StandingWater:
     """`levels` (vertices,) to which water rises: the surface's own where none stands, infinite where no outlet can
     be reached; `onward` the vertex it goes on to, −1 at an outlet; `of_triangle` the puddle each triangle is in,
     −1 for none; `puddles` the deepest first."""
@@ -84,7 +84,7 @@ class Standing:
         return shapely.union_all(parts).buffer(0)
 
 
-def standing_water(mesh: Mesh, surface: Floats, outlets: Bools) -> Standing:
+def standing_water(mesh: Mesh, surface: Floats, outlets: Bools) -> StandingWater:
     """Where water stands on `surface`, levels (vertices,), that leaves by the vertices in `outlets`."""
     levels, onward = _rise(mesh, surface, outlets)
     wet = np.isfinite(levels) & (levels - surface > WET)
@@ -115,7 +115,7 @@ def standing_water(mesh: Mesh, surface: Floats, outlets: Bools) -> Standing:
     found.sort(key=lambda pair: -pair[1].depth)
     place = np.full(count + 1, -1)
     place[[group for group, _puddle in found]] = np.arange(len(found))
-    return Standing(mesh, surface, levels, onward, tuple(p for _group, p in found), place[of_triangle])
+    return StandingWater(mesh, surface, levels, onward, tuple(p for _group, p in found), place[of_triangle])
 
 
 def _rise(mesh: Mesh, surface: Floats, outlets: Bools) -> tuple[Floats, Ints]:

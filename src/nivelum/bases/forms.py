@@ -266,7 +266,7 @@ class FallsForm(forms.Form):
         return as_drawn(self.job.facets)
 
 
-class ConeForm(KeepForm):
+class ConeLogForm(KeepForm):
     """A cone penetrometer's log, typed or as a file."""
 
     name = forms.CharField(max_length=40)

@@ -18,8 +18,8 @@ from groundwork.stages import StageAnswer
 from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs
 from nivelum.jobs.access import Visit
-from nivelum.jobs.models import Entry, Job, Kind
-from nivelum.jobs.services import Author, Conflict, append, lock, sent_before, snapshot
+from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import Author, IdentifierUsed, append_value, lock, sent_before, snapshot
 
 
 class NotKept(Exception):
@@ -44,8 +44,13 @@ def start_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID) -> Job
     """A new job of `crew` with `site` as the first design of its record. Sent again with the same identifier, it
     answers with the job as first started. Raises `NotKept` where the site cannot be judged."""
     if known := Entry.objects.filter(id=entry_id).select_related("job").first():
-        if (known.kind, known.by_id, known.job.crew_id, known.number) != (Kind.DESIGN, author.person.pk, crew.id, 1):
-            raise Conflict
+        if (known.kind, known.by_id, known.job.crew_id, known.number) != (
+            core.Design.KIND,
+            author.person.pk,
+            crew.id,
+            1,
+        ):
+            raise IdentifierUsed
         return known.job
     _checked(site)
     return jobs.open_job(crew, site, author, entry_id)
@@ -74,7 +79,7 @@ def revise(
     Sent again, it answers with the entry as first written. Raises `NotKept`, `Overtakes`.
     """
     lock(visit.job)
-    if entry := sent_before(visit.job, Kind.DESIGN, author, entry_id):
+    if entry := sent_before(visit.job, core.Design.KIND, author, entry_id):
         return entry
     before = snapshot(visit.job).assessment
     if before.job.version != version_seen:
@@ -89,7 +94,7 @@ def revise(
     if changed.name != visit.job.name:
         visit.job.name = changed.name
         Job.objects.filter(id=visit.job.id).update(name=changed.name)
-    return append(visit.job, Kind.DESIGN, site_data(changed) | ({"typed": typed} if typed else {}), author, entry_id)
+    return append_value(visit.job, core.Design(str(entry_id), changed, typed=typed), author)
 
 
 def _checked(site: core.Job) -> None:

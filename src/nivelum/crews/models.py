@@ -50,7 +50,7 @@ class Region(models.TextChoices):
     AUSTRALIA_AND_NEW_ZEALAND = "en-au", _("Australia and New Zealand: fall, kerb, door step")
 
 
-class Role(models.TextChoices):
+class CrewRole(models.TextChoices):
     LEAD = "lead", _("lead")
     CREW = "crew", _("crew")
     ENGINEER = "engineer", _("engineer")
@@ -89,7 +89,7 @@ class Crew(models.Model):
 class Membership(models.Model):
     crew = models.ForeignKey(Crew, models.CASCADE, related_name="memberships")
     person = models.ForeignKey(Person, models.CASCADE, related_name="memberships")
-    role = models.CharField(max_length=10, choices=Role)
+    role = models.CharField(max_length=10, choices=CrewRole)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["crew", "person"], name="one_role_in_a_crew")]

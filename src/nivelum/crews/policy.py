@@ -5,7 +5,7 @@ from enum import Enum, auto
 from django.core.exceptions import PermissionDenied
 
 from groundwork.schools import Slot
-from nivelum.crews.models import Role
+from nivelum.crews.models import CrewRole
 
 
 class Verb(Enum):
@@ -23,7 +23,7 @@ class Verb(Enum):
 
 
 MAY = {
-    Role.LEAD: {
+    CrewRole.LEAD: {
         Verb.SEE,
         Verb.MEASURE,
         Verb.STRIKE_ANY,
@@ -34,8 +34,8 @@ MAY = {
         Verb.ACCEPT,
         Verb.RUN_CREW,
     },
-    Role.CREW: {Verb.SEE, Verb.MEASURE, Verb.LOOK_AGAIN},
-    Role.ENGINEER: {
+    CrewRole.CREW: {Verb.SEE, Verb.MEASURE, Verb.LOOK_AGAIN},
+    CrewRole.ENGINEER: {
         Verb.SEE,
         Verb.MEASURE,
         Verb.STRIKE_ANY,
@@ -46,7 +46,7 @@ MAY = {
         Verb.ACCEPT,
         Verb.ACCEPT_STRUCTURE,
     },
-    Role.VIEWER: {Verb.SEE},
+    CrewRole.VIEWER: {Verb.SEE},
 }
 
 
@@ -59,7 +59,7 @@ def roles_that_may(verb: Verb) -> list[str]:
 
 
 def may(role: str, verb: Verb) -> bool:
-    return verb in MAY[Role(role)]
+    return verb in MAY[CrewRole(role)]
 
 
 def require(role: str, verb: Verb) -> None:

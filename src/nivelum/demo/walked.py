@@ -12,8 +12,9 @@ from unittest import mock
 
 from django.utils import timezone
 
-from groundwork.entries import Entry, ServicesLocated, renamed
+from groundwork.entries import ServicesLocated
 from groundwork.files import loads
+from groundwork.kinds import Entry, renamed
 from groundwork.observations import Pictured
 from nivelum.crews.models import Crew, Person
 from nivelum.demo.pictures import picture

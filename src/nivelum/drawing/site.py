@@ -43,7 +43,7 @@ ANY_BASE = BaseSpecification("dense", (Layer(Role.PAVING, "concrete-block", 0.08
 
 
 @dataclass(frozen=True)
-class Shown:
+class SiteLayers:
     """What a site plan shows beside the area: levels at facet corners, names of corners and sides, a cut, a point,
     and the water that would stand on it."""
 
@@ -54,14 +54,14 @@ class Shown:
     pools: bool = False
 
 
-def site_plan(job: Job, unit: Unit, shown: Shown) -> SafeString:
+def site_plan(job: Job, unit: Unit, shown: SiteLayers) -> SafeString:
     """The plan of what is designed, to scale; drawn once as long as nothing on it changes."""
     site = replace(job, specification=ANY_BASE, entries=(), sign_offs=(), acceptances=(), version=0)
     return _site_plan(site, unit, replace(shown, pools=not Case(job).soaks), get_language())
 
 
 @lru_cache(maxsize=64)
-def _site_plan(job: Job, unit: Unit, shown: Shown, language: str | None) -> SafeString:
+def _site_plan(job: Job, unit: Unit, shown: SiteLayers, language: str | None) -> SafeString:
     places = [*places_of(job), *(h.at for h in job.heights), *(shown.cut or ())]
     scale, width, height = fitted(places)
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan site")

@@ -51,7 +51,7 @@ class Key:
 
 
 @dataclass(frozen=True)
-class Seen:
+class Scene:
     """The plan as drawn, its legend, and why there is nothing to show, if so."""
 
     drawing: SafeString
@@ -64,7 +64,7 @@ BANDS = ("deep-low", "low", "even", "high", "deep-high")
 
 def surface_plan(
     assessment: Assessment, surface: str, view: View, unit: Unit, cut: tuple[Point, Point] | None = None
-) -> Seen:
+) -> Scene:
     """The plan of a surface as built in one view, with the line of a cut where there is one."""
     return _surface_plan(assessment, surface, view, unit, cut, get_language())
 
@@ -77,7 +77,7 @@ def _surface_plan(
     unit: Unit,
     cut: tuple[Point, Point] | None,
     language: str | None,
-) -> Seen:
+) -> Scene:
     job = assessment.job
     scale, width, height = fitted(places_of(job))
     label = _("{view} of {job}").format(view=VIEW_WORDS[view], job=job.name)
@@ -103,7 +103,7 @@ def _surface_plan(
     if cut:
         _cut_line(root, cut, scale)
     scale_bar(root, scale, height, unit)
-    return Seen(finished(root), keys, none)
+    return Scene(finished(root), keys, none)
 
 
 def _patterns(root: Element) -> None:

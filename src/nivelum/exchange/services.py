@@ -7,10 +7,10 @@ from typing import Any
 from django.db import transaction
 
 from groundwork import job as core
-from groundwork.entries import renamed
 from groundwork.files import FORMAT
+from groundwork.kinds import renamed
 from nivelum.crews.models import Crew, Person
-from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Author, append_value, open_job
 
 
@@ -29,7 +29,7 @@ def record_data(job: Job) -> dict[str, Any]:
     """The whole record of a job as JSON values, in a form anyone can verify, under the names its chain gives it; two
     queries."""
     entries = [entry.content() | {"hash": entry.hash} for entry in Entry.objects.filter(job=job)]
-    designs = [entry["body"] for entry in entries if entry["kind"] == Kind.DESIGN]
+    designs = [entry["body"] for entry in entries if entry["kind"] == core.Design.KIND]
     crew = designs[0].get("founded", {}).get("crew", job.crew.name)
     return {
         "format": FORMAT,

@@ -15,7 +15,7 @@ LEAST_DENSITY, GREATEST_DENSITY = 500.0, 4000.0
 
 
 @dataclass(frozen=True)
-class Spot:
+class ProbePlace:
     """Where a device stands, east and north. Only the stand-in needs the rest: which site, the laboratory's maximum,
     kg/m³, and how much of the compaction it needs the lift has had; less than nothing for ground never compacted."""
 
@@ -31,11 +31,11 @@ class LineProbe:
     def __init__(self, host: str, port: int, patience: float = PATIENCE) -> None:
         self.host, self.port, self.patience = host, port, patience
 
-    def before(self, _spot: Spot) -> list[str]:
+    def before(self, _spot: ProbePlace) -> list[str]:
         """Lines to send first."""
         return []
 
-    def density(self, spot: Spot) -> tuple[float, float]:
+    def density(self, spot: ProbePlace) -> tuple[float, float]:
         """Wet density, kg/m³, and moisture, a share of the dry mass. Raises `DeviceError`."""
         tenths, hundredths = self._asked(spot, [("DENSITY", DENSITY), ("MOISTURE", MOISTURE)])
         wet, moisture = tenths / 10, hundredths / 10_000
@@ -43,14 +43,14 @@ class LineProbe:
             raise DeviceError(Trouble.IMPOSSIBLE)
         return wet, moisture
 
-    def drops(self, spot: Spot) -> tuple[float, ...]:
+    def drops(self, spot: ProbePlace) -> tuple[float, ...]:
         """What the plate settled by in three drops, metres. Raises `DeviceError`."""
         settled = tuple(micro / 1e6 for micro in self._asked(spot, [("DROP", SETTLEMENT)] * DROPS))
         if not all(0 < each < 0.03 for each in settled):
             raise DeviceError(Trouble.IMPOSSIBLE)
         return settled
 
-    def _asked(self, spot: Spot, wanted: list[tuple[str, str]]) -> list[int]:
+    def _asked(self, spot: ProbePlace, wanted: list[tuple[str, str]]) -> list[int]:
         """The whole answers to each command, in turn; a number that comes twice is a stuck device."""
         until = time.monotonic() + self.patience
         try:
@@ -86,7 +86,7 @@ class LineProbe:
 class StandInProbe(LineProbe):
     """The device that ships with Nivelum: it has to be told where it stands and what lies there."""
 
-    def before(self, spot: Spot) -> list[str]:
+    def before(self, spot: ProbePlace) -> list[str]:
         east, north = spot.at
         return [f"!WORLD {spot.world}", f"!PROBE {east:.3f} {north:.3f} {spot.maximum:.1f} {spot.done:.3f}"]
 

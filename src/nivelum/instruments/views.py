@@ -9,7 +9,7 @@ from groundwork.assess import Assessment
 from groundwork.measures import Unit, as_typed, format_density
 from nivelum.crews.policy import Verb
 from nivelum.instruments.driver import DeviceError, Rod, Trouble, level_named
-from nivelum.instruments.probes import Spot, probe_named
+from nivelum.instruments.probes import ProbePlace, probe_named
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 from nivelum.lifts.forms import place_of
@@ -62,7 +62,7 @@ def probe(request: HttpRequest, visit: Visit) -> JsonResponse:
     if lift is None or at is None:
         return JsonResponse({"trouble": str(_("Say first at which place it stands."))})
     done = -1.0 if lift.course is None else min((c.share or 0.0) for c in lift.coverage)
-    spot = Spot(str(visit.job.id), at, lift.curve.maximum if lift.curve else 2100.0, done)
+    spot = ProbePlace(str(visit.job.id), at, lift.curve.maximum if lift.curve else 2100.0, done)
     try:
         device = probe_named(what)
         if what == "gauge":

@@ -15,7 +15,7 @@ from nivelum.crews.policy import Verb, may, require
 from nivelum.crews.sessions import PERSON
 from nivelum.jobs import outbox
 from nivelum.jobs.models import Entry, Job
-from nivelum.jobs.services import Conflict
+from nivelum.jobs.services import IdentifierUsed
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
                 if not sent:
                     raise
                 return outbox.answer(outbox.role_withdrawn())
-            except Conflict:
+            except IdentifierUsed:
                 if sent:
                     return outbox.answer(outbox.used_before())
                 return render(request, "409.html", status=409)

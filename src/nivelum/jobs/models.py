@@ -22,57 +22,8 @@ class Job(models.Model):
         return self.name
 
 
-class Kind(models.TextChoices):
-    """What an entry records."""
-
-    DESIGN = "design", _("design")
-    SET_UP = "set_up", _("set-up")
-    FORESIGHT = "foresight", _("foresight")
-    METER_BASE = "meter_base", _("height meter’s base")
-    STRING = "string", _("string")
-    TAPE = "tape", _("tape from the ground")
-    READING = "reading", _("reading")
-    FALL = "fall", _("fall by straightedge")
-    FILL = "fill", _("fill")
-    STRIKE = "strike", _("strike")
-    CORRECTION = "correction", _("correction")
-    DISTURBED = "disturbed", _("mark disturbed")
-    DISTANCE = "distance", _("length between pegs")
-    PEG_MOVE = "peg_move", _("peg moved")
-    MARGIN = "margin", _("margin")
-    SERVICES = "services", _("services located")
-    MACHINE = "machine", _("machine brought")
-    SPREAD = "spread", _("loose thickness")
-    MOISTURE = "moisture", _("moisture")
-    PASS = "pass", _("pass")
-    TAMPED = "tamped", _("edge tamped")
-    SCARIFIED = "scarified", _("loosened")
-    TOPPED_UP = "topped_up", _("topped up")
-    SETTLING = "settling", _("settlement")
-    WEATHER = "weather", _("weather")
-    LABORATORY = "laboratory", _("laboratory curve")
-    GAUGE = "gauge", _("density gauge")
-    SAND = "sand", _("sand replacement")
-    WEIGHT = "weight", _("falling weight")
-    SPIKE = "spike", _("spike")
-    CONE = "cone", _("cone")
-    PROOF_ROLL = "proof_roll", _("proof roll")
-    SOFT_SPOT = "soft_spot", _("soft spot")
-    CURED = "cured", _("soft spot cured")
-    FABRIC = "fabric", _("fabric laid")
-    DELIVERED = "delivered", _("delivery")
-    POURED = "poured", _("pour")
-    COMPETENT = "competent", _("competent person’s word")
-    OBSERVED = "observed", _("looked at")
-    PICTURED = "pictured", _("photo")
-    GAUGED = "gauged", _("measured")
-    SIGN_OFF = "sign_off", _("sign-off")
-    WITHDRAWAL = "withdrawal", _("taken back")
-    ACCEPTANCE = "acceptance", _("acceptance")
-
-
 class Entry(models.Model):
-    """One entry of a job's record. Its `body` is as `groundwork.entries` writes it; `hash` covers all but itself.
+    """One entry of a job's record. Its `body` is as `groundwork.kinds` writes it; `hash` covers all but itself.
 
     The identifier is made where the entry is made, so that a repeated send is harmless. The database itself
     refuses to change or remove an entry: by a trigger, and to the role the application works in by its rights.
@@ -81,7 +32,7 @@ class Entry(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     job = models.ForeignKey(Job, models.PROTECT, related_name="entries")
     number = models.PositiveIntegerField()
-    kind = models.CharField(max_length=10, choices=Kind)
+    kind = models.CharField(max_length=20)
     by = models.ForeignKey(Person, models.PROTECT, related_name="entries")
     by_name = models.CharField(max_length=80)
     at = models.DateTimeField()

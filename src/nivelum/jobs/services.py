@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from threading import Lock
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 from weakref import WeakValueDictionary
 
 from django.db import connection, transaction
@@ -16,20 +16,18 @@ from django.utils import timezone
 
 from groundwork import job as core
 from groundwork.assess import Assessment, assess
-from groundwork.entries import Entry as Value
-from groundwork.entries import entry_body, entry_value
-from groundwork.job import read_site, site_data
+from groundwork.kinds import STORED
+from groundwork.kinds import Entry as Value
 from groundwork.measures import Unit, first_that_cannot_stand
 from groundwork.record import FIRST, entry_hash
-from groundwork.schools import Slot
 from nivelum.crews.models import Crew, Person
-from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.models import Entry, Job
 
 CHANNEL = "nivelum_entries"
 EARLIEST = datetime.min.replace(tzinfo=UTC)
 
 
-class Conflict(Exception):
+class IdentifierUsed(Exception):
     """The identifier sent is already that of another entry."""
 
 
@@ -45,33 +43,33 @@ class Author:
 def open_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID | None = None) -> Job:
     """A new job of `crew`, its design the first entry of its record, which says whose it is. A handful of queries."""
     job = Job.objects.create(crew=crew, name=site.name)
-    append(job, Kind.DESIGN, site_data(site) | {"founded": {"crew": crew.name}}, author, entry_id)
+    append_value(job, core.Design(str(entry_id or uuid4()), site, {"crew": crew.name}), author)
     return job
 
 
 def append_value(job: Job, entry: Value, author: Author) -> Entry:
-    """Writes what was recorded in the field to the job's record under its own identifier."""
-    return append(job, Kind(entry.KIND), entry_body(entry), author, UUID(entry.id))
+    """Writes an entry to the job's record under its own identifier, as `append` does."""
+    return append(job, entry.KIND, STORED.body(entry), author, UUID(entry.id))
 
 
-def sent_before(job: Job, kind: Any, author: Author, entry_id: UUID, **says: Any) -> Entry | None:
+def sent_before(job: Job, kind: str, author: Author, entry_id: UUID, **says: Any) -> Entry | None:
     """The entry that was written when this was sent before; `says` is what of its body has to be the same. Raises
-    `Conflict` where the identifier is that of anything else, of any job. One query."""
+    `IdentifierUsed` where the identifier is that of anything else, of any job. One query."""
     known = Entry.objects.filter(id=entry_id).first()
     if known and (
         (known.job_id, known.kind, known.by_id) != (job.id, kind, author.person.pk)
         or any(known.body.get(key) != value for key, value in says.items())
     ):
-        raise Conflict
+        raise IdentifierUsed
     return known
 
 
 @transaction.atomic
-def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id: UUID | None = None) -> Entry:
+def append(job: Job, kind: str, body: dict[str, Any], author: Author, entry_id: UUID | None = None) -> Entry:
     """Writes one entry at the end of the job's record and tells everyone looking; four queries.
 
     Writers to one job go one after the other. Sent again with the same identifier, it answers with the entry
-    as first written; raises `Conflict` where that was something else.
+    as first written; raises `IdentifierUsed` where that was something else.
     """
     body = as_stored(body)
     if place := first_that_cannot_stand(body):
@@ -80,7 +78,7 @@ def append(job: Job, kind: Kind, body: dict[str, Any], author: Author, entry_id:
     if entry_id and (known := Entry.objects.filter(id=entry_id).first()):
         said = {key: value for key, value in known.body.items() if key != CLOCK_WRONG}
         if (known.job_id, known.kind, known.by_id, said) != (job.id, kind, author.person.id, body):
-            raise Conflict
+            raise IdentifierUsed
         return known
     last = Entry.objects.filter(job=job).order_by("-number").values_list("number", "hash", "at").first()
     number, previous, before = last or (0, FIRST, EARLIEST)
@@ -220,7 +218,7 @@ _then: OrderedDict[tuple[UUID, Unit, str], Snapshot] = OrderedDict()
 
 def snapshot_of_version(job: Job, version: int) -> Snapshot | None:
     """The job as its design became `version`; None where it never did. Two queries; kept in this process."""
-    designs = Entry.objects.filter(job=job, kind=Kind.DESIGN).order_by("number").values_list("number", flat=True)
+    designs = Entry.objects.filter(job=job, kind=core.Design.KIND).order_by("number").values_list("number", flat=True)
     number = next(iter(designs[version - 1 : version]), None)
     return None if number is None else snapshot_at(job, number)
 
@@ -248,19 +246,18 @@ def _read(job: Job, today: date, until: int | None = None, besides: Person | Non
         number, head = last_number, last_hash
         identifier = str(entry_id)
         made[identifier] = Made(by_id, by_name, at, number)
-        if kind == Kind.DESIGN:
-            site, version = read_site(written), version + 1
-        elif kind == Kind.SIGN_OFF:
-            sign_offs.append(_sign_off(identifier, by_id, by_name, written, timezone.localtime(at).date()))
-        elif kind == Kind.ACCEPTANCE:
-            stage, finding = written["stage"], written["finding"]
-            acceptances.append(
-                core.Acceptance(identifier, stage, finding, by_name, written["role"], written["reason"])
-            )
-        elif kind == Kind.WITHDRAWAL:
-            withdrawals.append(core.Withdrawal(identifier, written["withdraws"], by_name, written["reason"]))
-        else:
-            entries.append(entry_value(kind, identifier, written))
+        known = {core.BY: by_name, core.PERSON: str(by_id), core.ON: timezone.localtime(at).date()}
+        match STORED.value(kind, identifier, written, known):
+            case core.Design() as design:
+                site, version = design.site, version + 1
+            case core.SignOff() as signed:
+                sign_offs.append(signed)
+            case core.Acceptance() as accepted:
+                acceptances.append(accepted)
+            case core.Withdrawal() as withdrawn:
+                withdrawals.append(withdrawn)
+            case recorded:
+                entries.append(recorded)
     if site is None:
         raise ValueError(f"job {job.id} has no design")
     whole = replace(
@@ -275,18 +272,3 @@ def _read(job: Job, today: date, until: int | None = None, besides: Person | Non
         today=today,
     )
     return Snapshot(job, assess(whole), number, head, made)
-
-
-def _sign_off(identifier: str, by_id: int, by_name: str, written: dict[str, Any], on: date) -> core.SignOff:
-    """A signature as it was written; the first of them named neither slots nor what they join."""
-    return core.SignOff(
-        identifier,
-        written["stage"],
-        by_name,
-        written["evidence"],
-        str(by_id),
-        Slot(written.get("slot", Slot.LEAD)),
-        tuple(map(Slot, written.get("slots", [Slot.LEAD]))),
-        written.get("joins") or "",
-        on,
-    )

@@ -484,30 +484,3 @@ class CompetentForm(WorkForm):
     def value(self) -> layerwork.Competent:
         data = self.cleaned_data
         return layerwork.Competent(self.own[0], data["by"], data["role"], data["words"])
-
-
-FORMS: dict[str, type[WorkForm]] = {
-    "machine": MachineForm,
-    "spread": SpreadForm,
-    "moisture": MoistureForm,
-    "pass": PassForm,
-    "tamped": TampedForm,
-    "scarified": ScarifiedForm,
-    "topped_up": ToppedUpForm,
-    "settling": SettlingForm,
-    "weather": WeatherForm,
-    "laboratory": LaboratoryForm,
-    "gauge": GaugeForm,
-    "sand": SandForm,
-    "weight": WeightForm,
-    "spike": SpikeForm,
-    "cone": ConeForm,
-    "proof_roll": ProofRollForm,
-    "soft_spot": SoftSpotForm,
-    "cured": CuredForm,
-    "fabric": FabricForm,
-    "delivered": DeliveredForm,
-    "poured": PouredForm,
-    "competent": CompetentForm,
-}
-"""The form of each kind of entry."""

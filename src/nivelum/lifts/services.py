@@ -1,17 +1,19 @@
 """The verbs of the lifts that are not plain entries."""
 
 from dataclasses import replace
+from uuid import uuid4
 
 from django.db import transaction
 from django.utils.translation import gettext as _
 
 from groundwork.base import Role
-from groundwork.entries import machine as machine_of
-from groundwork.job import site_data
+from groundwork.job import Design
+from groundwork.kinds import machine as machine_of
+from groundwork.layerwork import MachineBrought
 from groundwork.tools import Machine
 from nivelum.jobs.access import Visit
-from nivelum.jobs.models import Entry, Kind
-from nivelum.jobs.services import Author, append, lock, snapshot
+from nivelum.jobs.models import Entry
+from nivelum.jobs.services import Author, append_value, lock, snapshot
 
 
 class NotChosen(Exception):
@@ -34,13 +36,13 @@ def choose_lifts(visit: Visit, role: Role, number: int, author: Author) -> None:
         changed = replace(job, specification=replace(job.specification, lifts=lifts))
     except ValueError as error:
         raise NotChosen(str(error)) from error
-    append(visit.job, Kind.DESIGN, site_data(changed), author)
+    append_value(visit.job, Design(str(uuid4()), changed), author)
 
 
 def known_machines(visit: Visit, here: list[Machine]) -> list[Machine]:
     """The machines the crew has brought to its other jobs and not to this one, each once, by name. One query."""
     bodies = (
-        Entry.objects.filter(job__crew=visit.job.crew, kind=Kind.MACHINE)
+        Entry.objects.filter(job__crew=visit.job.crew, kind=MachineBrought.KIND)
         .exclude(job=visit.job)
         .order_by("at")
         .values_list("body", flat=True)

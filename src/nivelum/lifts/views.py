@@ -23,28 +23,21 @@ from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.kinds import FACES, plain_kinds
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
-from nivelum.lifts.forms import FORMS, MACHINE_WORDS, AgainForm, WorkForm
+from nivelum.lifts.forms import MACHINE_WORDS, AgainForm, WorkForm
 from nivelum.lifts.services import NotChosen, choose_lifts, known_machines
 from nivelum.readings.forms import StrikeForm
 from nivelum.readings.recording import recorded
 from nivelum.readings.services import may_strike
 
-LEAF_OF = {
-    "laboratory": "lift-tests", "gauge": "lift-tests", "sand": "lift-tests", "weight": "lift-tests",
-    "spike": "lift-tests", "cone": "lift-tests", "proof_roll": "lift-tests",
-    "soft_spot": "subgrade", "cured": "subgrade", "fabric": "subgrade", "competent": "subgrade",
-    "delivered": "deliveries", "poured": "pour",
-}  # fmt: skip
-"""The leaf each kind of entry is made on; the others are made beside the lift itself."""
 TOLD = 8
 """So many of a lift's newest entries are listed."""
-FIRST_FIELD = {"machine": "name", "moisture": "share", "pass": "machine", "laboratory": "points"}
 
 
 @dataclass(frozen=True)
-class Told:
+class Listed:
     """Something recorded on a lift, as the list shows it."""
 
     entry: layerwork.Work
@@ -117,7 +110,8 @@ def deliveries(request: HttpRequest, visit: Visit) -> HttpResponse:
 @job_view(Verb.MEASURE)
 def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
     """Records an entry of work of any kind."""
-    if kind not in FORMS:
+    face = FACES.get(kind)
+    if face is None or face.leaf not in _LEAVES or face.form is None:
         raise Http404
     shot = snapshot(visit.job)
     works, unit = shot.assessment.works, visit.job.crew.unit
@@ -126,7 +120,7 @@ def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
         known = known_machines(visit, list(works.machines.values()))
         form = AgainForm(request.POST, unit=unit, works=works, known=known)
     else:
-        form = FORMS[kind](request.POST, request.FILES, unit=unit, works=works)
+        form = face.form(request.POST, request.FILES, unit=unit, works=works)
     return _answer(request, visit, kind, form)
 
 
@@ -156,8 +150,9 @@ def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpResponse:
     """Records what `form` holds and shows where it was made, its errors beside its fields where there are any."""
-    leaf = LEAF_OF.get(kind, "lifts")
-    field = FIRST_FIELD.get(kind) or next((f.name for f in form.visible_fields() if f.name != "lift"), "")
+    face = FACES.get(kind)
+    leaf = face.leaf if face and face.leaf in _LEAVES else "lifts"
+    field = (face.first if face else "") or next((f.name for f in form.visible_fields() if f.name != "lift"), "")
     done = recorded(visit, form, field)
     if done and not (request.htmx and leaf == "lifts"):
         kept = {name: request.POST[name] for name in ("lift",) if request.POST.get(name)}
@@ -180,7 +175,12 @@ def _screen(request: HttpRequest, visit: Visit, leaf: str, kinds: tuple[str, ...
     works, unit = shot.assessment.works, visit.job.crew.unit
     asked = request.POST.get("lift") or request.GET.get("lift", "")
     chosen = works.lifts.get(asked) or works.in_hand
-    forms = {kind: FORMS[kind](unit=unit, works=works, initial=_usual(kind, works, chosen)) for kind in kinds}
+    stations = list(shot.assessment.surveys.ground)
+    forms = {
+        kind: made(unit=unit, works=works, initial=_usual(kind, works, chosen, stations))
+        for kind in (*kinds, *plain_kinds(leaf))
+        if (made := FACES[kind].form)
+    }
     context = job_screen(visit, shot, "lifts") | {
         "leaf": leaf,
         "works": works,
@@ -192,11 +192,12 @@ def _screen(request: HttpRequest, visit: Visit, leaf: str, kinds: tuple[str, ...
         "may_design": visit.may(Verb.DESIGN),
         "forms": forms,
         "wrong_kind": "",
+        "plain": {kind: FACES[kind].title for kind in plain_kinds(leaf)},
     }  # fmt: skip
     return context, shot
 
 
-def _usual(kind: str, works: Works, chosen: Lift) -> dict[str, Any]:
+def _usual(kind: str, works: Works, chosen: Lift, stations: list[str]) -> dict[str, Any]:
     initial: dict[str, Any] = {"lift": chosen.key}
     if kind in ("cured", "poured"):
         initial["on"] = timezone.localdate()
@@ -205,7 +206,7 @@ def _usual(kind: str, works: Works, chosen: Lift) -> dict[str, Any]:
     if kind == "settling":
         initial["after_passes"] = max(1, chosen.passes_done)
     if kind == "spread":
-        initial["station"] = next((n for n in works.names.stations if n not in chosen.spread), None)
+        initial["station"] = next((n for n in stations if n not in chosen.spread), None)
     if kind == "delivered":
         initial["material"] = works.courses[-1].layer.material if works.courses else None
     return initial
@@ -227,7 +228,7 @@ def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dic
     chosen: Lift = context["lift"]
     asked = request.POST or request.GET
     patch = asked.get("patch", "")
-    patch = patch if patch in works.names.patches else ""
+    patch = patch if patch in assessment.standing.patches else ""
     machines = works.machines
     wanted = asked.get("machine", "")
     last = next((e.machine for e in reversed(chosen.work) if isinstance(e, layerwork.Passed)), "")
@@ -254,7 +255,7 @@ def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dic
         "water_a_point": chosen.plan.water_a_point if chosen.plan and chosen.optimum is not None else None,
         "more_lifts": chosen.plan is not None and chosen.plan.wants_other_lifts,
         "would": [_would(w, unit) for w in chosen.plan.would] if chosen.plan else [],
-        "stations": tuple(works.names.stations),
+        "stations": tuple(assessment.surveys.ground),
         "patches": [c.patch.name for c in chosen.coverage],
         "base_query": urlencode({"lift": chosen.key, "machine": machine_id}),
         "may_choose": visit.may(Verb.DESIGN) and not chosen.is_begun,
@@ -273,10 +274,10 @@ def _would(of: Would, unit: Unit) -> str:
     )
 
 
-def _told(visit: Visit, shot: Snapshot, chosen: Lift) -> list[Told]:
+def _told(visit: Visit, shot: Snapshot, chosen: Lift) -> list[Listed]:
     """The newest of what was recorded on a lift."""
     return [
-        Told(entry, shot.made[entry.id], may_strike(visit, shot.made[entry.id].by_id))
+        Listed(entry, shot.made[entry.id], may_strike(visit, shot.made[entry.id].by_id))
         for entry in reversed(chosen.work[-TOLD:])
     ]
 

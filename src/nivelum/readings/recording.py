@@ -7,8 +7,9 @@ from django.utils.translation import gettext
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment, design_changed
-from groundwork.entries import Entry as Value
 from groundwork.entries import FallCheck, Foresight, Reading
+from groundwork.kinds import LOST
+from groundwork.kinds import Entry as Value
 from nivelum.jobs.access import Visit
 from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.models import Entry
@@ -17,7 +18,7 @@ from nivelum.jobs.photos import keeping
 from nivelum.jobs.services import Author, snapshot, snapshot_of_version
 from nivelum.jobs.templatetags.measures import standing_css
 from nivelum.readings.place import Place
-from nivelum.readings.services import LOST, Refused, record
+from nivelum.readings.services import Refused, record
 
 
 def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:

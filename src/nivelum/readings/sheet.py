@@ -22,7 +22,7 @@ NEAR_ENOUGH = 10
 """Decimals of a metre that travel: a tenth of what the rules take as no difference."""
 
 
-class Shelf:
+class OutcomeLists:
     """Lists of outcomes, each kept once and named by its place; how far they keep clear of their edges is not in
     them, so that many stations share one."""
 
@@ -40,7 +40,7 @@ class Shelf:
 
 def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> dict[str, Any]:
     """The sheet of a job as it stands at entry `number`, for whoever has `held` in hand."""
-    shelf = Shelf()
+    shelf = OutcomeLists()
     surfaces = assessment.surveys.levelled
     stands = [
         _stand(assessment, tool, reference, surfaces, shelf)
@@ -79,7 +79,7 @@ def _surface(assessment: Assessment, surface: Surface) -> dict[str, Any]:
 
 
 def _stand(
-    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf
+    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: OutcomeLists
 ) -> dict[str, Any]:
     """Something that stands: where each reading against it is nought from design, and what it comes to."""
     tables = _tables(assessment, reference, surfaces, shelf, offsets=True)
@@ -94,7 +94,7 @@ def _stand(
 
 
 def _about_to_stand(
-    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: Shelf, unit: Unit
+    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: OutcomeLists, unit: Unit
 ) -> dict[str, Any]:
     """A level that may be set up without a signal: by mark, how high its line of sight is where the rod reads nought
     there. Where it stands is not asked: sights are taken as long as the site."""
@@ -115,7 +115,7 @@ def _about_to_stand(
 
 
 def _tables(
-    assessment: Assessment, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf, *, offsets: bool
+    assessment: Assessment, reference: Reference, surfaces: tuple[Surface, ...], shelf: OutcomeLists, *, offsets: bool
 ) -> dict[str, Any]:
     """By surface: what most stations come to, fresh and shot again on the same ground, what the others do by their
     place in the list, how far each keeps clear of the edges; and the offsets, None where nothing can be read, which
@@ -123,7 +123,9 @@ def _tables(
     return {surface.key: _table(assessment, reference, surface.key, shelf, offsets) for surface in surfaces}
 
 
-def _table(assessment: Assessment, reference: Reference, surface: str, shelf: Shelf, offsets: bool) -> dict[str, Any]:
+def _table(
+    assessment: Assessment, reference: Reference, surface: str, shelf: OutcomeLists, offsets: bool
+) -> dict[str, Any]:
     answers = assessment.surveys.of(surface).answers
     fresh = {name: assessment.targets.foretold(name, surface, reference) for name in answers}
     again = {name: table and assessment.targets.foretold(name, surface, reference, True, (0.0,))

@@ -36,7 +36,7 @@ LARGEST_MANIFEST = 50_000_000
 
 
 @dataclass(frozen=True)
-class Checked:
+class Proof:
     """What was found in a database and its photos, and what was not right of it."""
 
     jobs: int
@@ -45,7 +45,7 @@ class Checked:
     faults: tuple[str, ...] = ()
 
 
-def back_up(file: Path) -> Checked:
+def back_up(file: Path) -> Proof:
     """Writes the backup, beside its name first, and gives it its name once it was read back. What was found wrong
     with the records is said at its head."""
     with tempfile.TemporaryDirectory() as folder:
@@ -73,14 +73,14 @@ def back_up(file: Path) -> Checked:
         return done
 
 
-def check(file: Path) -> Checked:
+def check(file: Path) -> Proof:
     """Restores a backup into a database of its own, proves every record with its photos there, and drops it again.
     Raises `Unusable` for the first thing wrong that the backup itself does not say."""
     with _trusted(file) as (_archive, done, _dump):
         return done
 
 
-def restore(file: Path) -> Checked:
+def restore(file: Path) -> Proof:
     """Puts a backup in the place of what is there, once it was checked, and proves what then stands. Raises
     `Unusable`, before anything is touched where the backup itself is at fault."""
     with _trusted(file) as (archive, done, dump):
@@ -105,7 +105,7 @@ def restore(file: Path) -> Checked:
 
 
 @contextmanager
-def _trusted(file: Path) -> Iterator[tuple[zipfile.ZipFile, Checked, Path]]:
+def _trusted(file: Path) -> Iterator[tuple[zipfile.ZipFile, Proof, Path]]:
     """A backup whose records were proved, and a dump of its tables taken anew from where it was looked into."""
     with _opened(file) as (archive, manifest, dump), looked_into(dump) as there:
         done = _prove(there, manifest["heads"], lambda job, photo: _in(archive, f"photos/{job}/{photo}.jpg"))
@@ -127,7 +127,7 @@ def _guarded() -> None:
             let_in(cursor, settings.DATABASES["default"]["USER"])
 
 
-def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str], bytes | None]) -> Checked:
+def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str], bytes | None]) -> Proof:
     wanted = {head["job"]: Head(head["hash"], head["number"], head["job"]) for head in heads}
     jobs = entries = photos = 0
     faults = []
@@ -140,7 +140,7 @@ def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str]
             faults.append(f"job {job}, entry {fault.place} {fault.why}")
         jobs, entries, photos = jobs + 1, entries + len(rows), photos + len(pictures)
     faults += [f"job {job} is missing" for job in sorted(wanted)]
-    return Checked(jobs, entries, photos, tuple(faults))
+    return Proof(jobs, entries, photos, tuple(faults))
 
 
 def _records(address: str) -> Iterator[tuple[str, list[dict[str, Any]]]]:

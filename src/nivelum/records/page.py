@@ -18,7 +18,7 @@ from groundwork.schools import school
 from groundwork.stages import Handover, StageAnswer, handover
 from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import View, surface_plan
-from nivelum.jobs.models import Entry, Job, Kind
+from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Made, Snapshot, snapshot, snapshot_at
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.records.codes import qr
@@ -128,7 +128,7 @@ def deviations(shot: Snapshot) -> list[tuple[StageAnswer, Acceptance, Made, bool
 def signed_drawing(job: Job, number: int) -> str | None:
     """The surface a sign-off was given on, entry `number`, as a drawing by itself, as it stood then; None where there
     is no such sign-off or nothing to draw."""
-    entry = Entry.objects.filter(job=job, number=number, kind=Kind.SIGN_OFF).first()
+    entry = Entry.objects.filter(job=job, number=number, kind=SignOff.KIND).first()
     surface = entry.body["evidence"].get("surface") if entry else None
     if entry is None or surface is None:
         return None

@@ -6,7 +6,7 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from nivelum.crews.models import Crew, Person, Role
+from nivelum.crews.models import Crew, CrewRole, Person
 from nivelum.records.page import PART_WORDS, Part
 from nivelum.sharing.models import For
 
@@ -27,7 +27,7 @@ class ShareForm(forms.Form):
 
     def __init__(self, *arguments: Any, crew: Crew, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        engineers = Person.objects.filter(memberships__crew=crew, memberships__role=Role.ENGINEER)
+        engineers = Person.objects.filter(memberships__crew=crew, memberships__role=CrewRole.ENGINEER)
         self.fields["engineer"] = forms.ModelChoiceField(
             engineers, required=False, label=_("Engineer, for a link to sign by")
         )

@@ -78,7 +78,7 @@ class PictureForm(WitnessForm):
         return Pictured(*self.own, data["photo"].hash, data["caption"].strip(), data["ask"], north, east)
 
 
-class GaugeForm(WitnessForm):
+class CheckForm(WitnessForm):
     check = forms.CharField(max_length=40, widget=forms.HiddenInput)
     where = forms.CharField(max_length=60)
 

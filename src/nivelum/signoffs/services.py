@@ -8,16 +8,17 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.utils.translation import gettext as _
 
+from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding
 from groundwork.schools import Slot
 from nivelum.crews.pins import prove
 from nivelum.crews.policy import TO_SIGN, Verb, require
 from nivelum.jobs.access import Visit
-from nivelum.jobs.models import Entry, Kind
+from nivelum.jobs.models import Entry
 from nivelum.jobs.services import (
     Author,
     Snapshot,
-    append,
+    append_value,
     lock,
     sent_before,
     snapshot,
@@ -80,7 +81,7 @@ def sign_stage(
     """
     require(visit.role, TO_SIGN[slot])
     lock(visit.job)
-    if known := sent_before(visit.job, Kind.SIGN_OFF, author, entry_id, stage=stage, slot=str(slot)):
+    if known := sent_before(visit.job, SignOff.KIND, author, entry_id, stage=stage, slot=str(slot)):
         return known
     shot = snapshot(visit.job)
     answer = shot.assessment.stages.of(stage)
@@ -95,18 +96,20 @@ def sign_stage(
     if str(visit.person.pk) in {standing.person for standing in answer.signed.values()}:
         raise NotSigned(_("It takes two people: somebody else signs this."))
     together = next(iter(answer.signed.values()), None)
-    body = {
-        "stage": stage,
-        "slot": str(slot),
-        "slots": [str(each) for each in answer.step.slots],
-        "role": visit.role,
-        "proof": proof,
-        "joins": (together.joins or together.id) if together else None,
-        "supersedes": answer.sign_off.id if answer.sign_off and not together else None,
-        "seen_at": seen_at,
-        "evidence": shot.assessment.stages.evidence_of(stage),
-    }
-    return append(visit.job, Kind.SIGN_OFF, body, author, entry_id)
+    sign_off = SignOff(
+        str(entry_id),
+        stage,
+        visit.person.name,
+        shot.assessment.stages.evidence_of(stage),
+        slot=slot,
+        slots=answer.step.slots,
+        joins=(together.joins or together.id) if together else None,
+        role=visit.role,
+        proof=proof,
+        supersedes=answer.sign_off.id if answer.sign_off and not together else None,
+        seen_at=seen_at,
+    )
+    return append_value(visit.job, sign_off, author)
 
 
 def _was_seen(visit: Visit, stage: str, evidence: str, seen_at: int | None, now: Snapshot) -> bool:
@@ -140,7 +143,7 @@ def accept_finding(
     structure.
     """
     lock(visit.job)
-    if known := sent_before(visit.job, Kind.ACCEPTANCE, author, entry_id, stage=stage, finding=finding):
+    if known := sent_before(visit.job, Acceptance.KIND, author, entry_id, stage=stage, finding=finding):
         return known
     found = next((f for f in snapshot(visit.job).assessment.stages.of(stage).stops if f.identity == finding), None)
     if found is None:
@@ -148,8 +151,10 @@ def accept_finding(
     if not found.acceptable:
         raise NotSigned(_("Nobody may accept that: it has to be cured."))
     require(visit.role, verb_to_accept(found))
-    body = {"stage": stage, "rule": found.rule, "finding": finding, "role": visit.role, "reason": reason.strip()}
-    return append(visit.job, Kind.ACCEPTANCE, body | {"proof": proof}, author, entry_id)
+    acceptance = Acceptance(
+        str(entry_id), stage, finding, visit.person.name, visit.role, reason.strip(), found.rule, proof
+    )
+    return append_value(visit.job, acceptance, author)
 
 
 @transaction.atomic
@@ -164,17 +169,19 @@ def withdraw(
     """Takes back a sign-off or an acceptance, which stays in the record. One's own, or anybody's for those who may
     strike out what others recorded. Raises `NotSigned` where there is none such, `PermissionDenied`."""
     lock(visit.job)
-    if known := sent_before(visit.job, Kind.WITHDRAWAL, author, entry_id, withdraws=str(withdraws)):
+    if known := sent_before(visit.job, Withdrawal.KIND, author, entry_id, withdraws=str(withdraws)):
         return known
     found = Entry.objects.filter(
-        id=withdraws, job=visit.job, kind__in=(Kind.SIGN_OFF, Kind.ACCEPTANCE)
+        id=withdraws, job=visit.job, kind__in=(SignOff.KIND, Acceptance.KIND)
     ).first()  # fmt: skip
     if found is None or str(withdraws) in snapshot(visit.job).assessment.stages.withdrawn:
         raise NotSigned(_("That was taken back already."), SIGNED)
     if found.by_id != visit.person.pk and not visit.may(Verb.STRIKE_ANY):
         raise PermissionDenied
-    body = {"withdraws": str(withdraws), "stage": found.body["stage"], "role": visit.role, "reason": reason.strip()}
-    return append(visit.job, Kind.WITHDRAWAL, body | {"proof": proof}, author, entry_id)
+    withdrawal = Withdrawal(
+        str(entry_id), str(withdraws), visit.person.name, reason.strip(), found.body["stage"], visit.role, proof
+    )
+    return append_value(visit.job, withdrawal, author)
 
 
 def verb_to_accept(finding: Finding) -> Verb:

@@ -26,7 +26,7 @@ from nivelum.readings.recording import not_understood, recorded
 from nivelum.signoffs.evidence import EVIDENCE
 from nivelum.signoffs.forms import (
     AcceptForm,
-    GaugeForm,
+    CheckForm,
     LookForm,
     PictureForm,
     SignerForm,
@@ -116,7 +116,7 @@ def picture(request: HttpRequest, visit: Visit) -> HttpResponse:
 @job_view(Verb.MEASURE)
 def gauge(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Records one of a stage's checks at a place."""
-    return _witnessed(request, visit, GaugeForm(request.POST, unit=visit.job.crew.unit), "value")
+    return _witnessed(request, visit, CheckForm(request.POST, unit=visit.job.crew.unit), "value")
 
 
 def device(request: HttpRequest) -> str:

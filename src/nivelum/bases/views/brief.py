@@ -21,7 +21,7 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.forms import EntryForm
-from nivelum.jobs.services import Author, Conflict, snapshot
+from nivelum.jobs.services import Author, IdentifierUsed, snapshot
 
 
 @require_http_methods(["GET", "POST"])
@@ -82,7 +82,7 @@ def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpRespons
             return redirect("base", job_id=job.id)
         except NotKept as not_kept:
             context["refusal"] = not_kept.message
-        except Conflict:
+        except IdentifierUsed:
             context["refusal"] = _("That was sent before with something else in it. Reload the page and try again.")
     elif sent.errors:
         context["refusal"] = _("That did not arrive whole. Reload the page and try again.")

@@ -11,9 +11,9 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.falls import NoFalls, PlannedFalls, plan_falls, settled
 from groundwork.job import Job
 from nivelum.bases.forms import FallsForm
-from nivelum.bases.views.leaf import Refusal, as_typed, keep, leaf_screen, tried_on
+from nivelum.bases.views.leaf import NotKeptBecause, as_typed, keep, leaf_screen, tried_on
 from nivelum.crews.policy import Verb
-from nivelum.drawing.site import Shown, site_plan
+from nivelum.drawing.site import SiteLayers, site_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 
@@ -32,7 +32,7 @@ def keep_falls(request: HttpRequest, visit: Visit) -> HttpResponse:
     job = snapshot(visit.job).assessment.job
     form = FallsForm(request.POST, job=job)
     plan = _plan(job, form) if form.is_valid() else None
-    refusal: HttpResponse | Refusal = Refusal(_("There are no such falls to keep."))
+    refusal: HttpResponse | NotKeptBecause = NotKeptBecause(_("There are no such falls to keep."))
     if isinstance(plan, PlannedFalls):
         back = reverse("falls", args=[visit.job.id])
         refusal = keep(
@@ -64,7 +64,7 @@ def _falls(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "
         "plan": plan,
         "planned": isinstance(plan, PlannedFalls),
         "refusal": refusal,
-        "drawing": site_plan(tried.job, visit.job.crew.unit, Shown(levels=True, names=True)),
+        "drawing": site_plan(tried.job, visit.job.crew.unit, SiteLayers(levels=True, names=True)),
         "excavation_now": job.ground.excavation(job.facets, job.specification.excavation_depth),
         "of_levels": [f for f in tried.soundness if f.rule in ("S02", "S03", "S04", "S21")],
     }

@@ -62,7 +62,7 @@ def tried_on(shot: Snapshot, job: Job) -> Assessment:
 
 
 @dataclass(frozen=True)
-class Refusal:
+class NotKeptBecause:
     """Why a design was not kept, and the sign-offs it would overtake, if that is why."""
 
     message: str
@@ -71,21 +71,21 @@ class Refusal:
 
 def keep(
     request: HttpRequest, visit: Visit, changed: Job, back: str, typed: dict[str, Any] | None = None
-) -> "HttpResponse | Refusal":
+) -> "HttpResponse | NotKeptBecause":
     """Keeps a changed design and goes `back`; where it cannot, says why."""
     form = KeepForm(request.POST)
     if not form.is_valid():
-        return Refusal(_("That did not arrive whole. Reload the page and try again."))
+        return NotKeptBecause(_("That did not arrive whole. Reload the page and try again."))
     data = form.cleaned_data
     author = Author(visit.person, data["device_at"])
     try:
         kept = revise(visit, changed, data["version"], form.known(), data["entry_id"], author, typed)
     except NotKept as refusal:
-        return Refusal(refusal.message)
+        return NotKeptBecause(refusal.message)
     except Overtakes as warning:
         names = ", ".join(_(answer.stage.title) for answer in warning.answers)
         message = _("This overtakes what is signed: {names}. Look, and keep it again if that is meant.")
-        return Refusal(message.format(names=names), warning.answers)
+        return NotKeptBecause(message.format(names=names), warning.answers)
     messages.success(
         request, _("Kept. The record holds it as the next version.") if kept else _("Nothing was changed.")
     )

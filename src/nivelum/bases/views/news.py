@@ -4,9 +4,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from groundwork.job import Design
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.models import Entry, Kind
+from nivelum.jobs.models import Entry
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
 
@@ -20,6 +21,6 @@ def news(request: HttpRequest, visit: Visit) -> HttpResponse:
     seen, version = request.GET.get("version", ""), shot.assessment.job.version
     newest = None
     if seen.isascii() and seen.isdigit() and len(seen) < 10 and int(seen) < version:
-        newest = Entry.objects.filter(job=visit.job, kind=Kind.DESIGN).order_by("-number").first()
+        newest = Entry.objects.filter(job=visit.job, kind=Design.KIND).order_by("-number").first()
     context = job_screen(visit, shot, "base") | {"newest": newest, "version": version}
     return render(request, "base/news.html", context)

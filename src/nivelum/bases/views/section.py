@@ -14,11 +14,11 @@ from groundwork.job import Cut, Job, across, cut
 from groundwork.surfaces import Point
 from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
-from nivelum.bases.views.leaf import Refusal, as_typed, keep, leaf_screen, tried_on
+from nivelum.bases.views.leaf import NotKeptBecause, as_typed, keep, leaf_screen, tried_on
 from nivelum.crews.policy import Verb
 from nivelum.drawing.cut import cut_drawing
 from nivelum.drawing.section import section
-from nivelum.drawing.site import Shown, site_plan
+from nivelum.drawing.site import SiteLayers, site_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 from nivelum.readings.place import spot
@@ -37,7 +37,7 @@ def keep_base(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Keeps the specification as it stands on the screen."""
     job = snapshot(visit.job).assessment.job
     form = SpecificationForm(request.POST, job=job)
-    refusal: HttpResponse | Refusal = Refusal(_("Something is not right yet: see beside the field."))
+    refusal: HttpResponse | NotKeptBecause = NotKeptBecause(_("Something is not right yet: see beside the field."))
     if form.is_valid():
         back = reverse("base", args=[visit.job.id])
         refusal = keep(
@@ -64,7 +64,7 @@ def _base(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = ""
         "specification": specification,
         "surfaces": [(s, look["finished"] - s.depth, s.key is SurfaceKey.FORMATION) for s in specification.surfaces],
         "section": section(specification, look["finished"], unit, editable=visit.may(Verb.DESIGN)),
-        "plan": site_plan(tried.job, unit, Shown(cut=look["line"], point=look["point"])),
+        "plan": site_plan(tried.job, unit, SiteLayers(cut=look["line"], point=look["point"])),
         "cut": cut_drawing(tried.job, look["cut"], unit) if look["cut"] else "",
         "quantities": tried.quantities,
         "before": job.specification,

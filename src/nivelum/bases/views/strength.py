@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.soundness import ground_strength
 from groundwork.strength import layers as cone_layers
 from groundwork.strength import log_text
-from nivelum.bases.forms import ConeForm, TrafficForm
+from nivelum.bases.forms import ConeLogForm, TrafficForm
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen
 from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
@@ -30,7 +30,7 @@ def strength(request: HttpRequest, visit: Visit) -> HttpResponse:
 def keep_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
     """Adds a cone log, in place of one of the same name."""
     job = snapshot(visit.job).assessment.job
-    form = ConeForm(request.POST, request.FILES)
+    form = ConeLogForm(request.POST, request.FILES)
     if form.is_valid():
         logs = [log for log in job.cone_logs if log.name != form.cone_log.name]
         changed = replace(job, cone_logs=(*logs, form.cone_log))
@@ -51,7 +51,7 @@ def drop_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
     return kept if isinstance(kept, HttpResponse) else _strength(request, visit, refusal=kept.message)
 
 
-def _strength(request: HttpRequest, visit: Visit, form: ConeForm | None = None, refusal: str = "") -> HttpResponse:
+def _strength(request: HttpRequest, visit: Visit, form: ConeLogForm | None = None, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
     job, unit = shot.assessment.job, visit.job.crew.unit
     traffic = TrafficForm(request.GET if "reliability" in request.GET else None, initial={"axles": job.brief.axles})
@@ -62,7 +62,7 @@ def _strength(request: HttpRequest, visit: Visit, form: ConeForm | None = None, 
     context = leaf_screen(visit, shot, "strength") | {
         "strength": ground_strength(shot.assessment.case, asked),
         "logs": [(log, cone_layers(log), cone_drawing(log, unit), log_text(log)) for log in job.cone_logs],
-        "form": form or ConeForm(initial={"version": job.version}),
+        "form": form or ConeLogForm(initial={"version": job.version}),
         "traffic": traffic,
         "refusal": refusal,
     }

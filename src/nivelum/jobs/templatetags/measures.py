@@ -13,8 +13,7 @@ from groundwork import measures as measure
 from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Traffic
-from groundwork.layerwork import Direction, Feel, GaugeTest, Moisture, Passed, Settling, Tamped, Work
-from groundwork.measures import Measured, Unit, Words
+from groundwork.measures import Unit, Words
 from groundwork.schools import Slot
 from groundwork.stages import Gate, StageAnswer
 from groundwork.survey import FallAnswer, FallCall
@@ -251,51 +250,6 @@ def percent(share: float) -> str:
 @register.filter
 def traffic_words(traffic: Traffic) -> str:
     return str(TRAFFIC_WORDS[traffic])
-
-
-ENTRY_WORDS = {
-    "spread": _("spread {thickness} loose at {station}"),
-    "tamped": _("side P{side} tamped by hand"),
-    "scarified": _("loosened {depth} deep"),
-    "topped_up": _("{thickness} added at {station}"),
-    "settling": _("{station} settled {settled} after {after_passes} passes"),
-    "weather": _("{words}"),
-    "gauge": _("density at {place}: {wet} wet, {moisture} moisture"),
-    "sand": _("density at {place} by sand"),
-    "weight": _("falling weight at {place}"),
-    "spike": _("spike at {place} sank {sank}"),
-    "cone": _("cone at {place}"),
-    "proof_roll": _("{vehicle} at {place}: rut {rut}"),
-    "fabric": _("fabric laid, overlap {overlap}"),
-}
-FEEL_WORDS = {
-    Feel.DRY: _("squeezed: falls apart, dry"),
-    Feel.HOLDS: _("squeezed: holds, damp"),
-    Feel.SOUPY: _("squeezed: water runs, soupy"),
-}
-
-
-@register.filter
-def told(entry: Work, unit: Unit) -> SafeString:
-    """What was recorded on a lift, in a few words."""
-    if isinstance(entry, Passed):
-        way = _("down the fall") if entry.direction is Direction.ALONG else _("across the fall")
-        where = gettext("patch {n}").format(n=entry.patch) if entry.patch else gettext("all of it")
-        return stacked(gettext("pass {way}, {where}").format(way=way, where=where))
-    if isinstance(entry, Moisture):
-        return stacked(
-            str(FEEL_WORDS[entry.feel]) if entry.feel else f"{_('moisture')} {percent(entry.share or 0.0)}"
-        )
-    shown: dict[str, str] = {}
-    for name, value in vars(entry).items():
-        shown[name] = measure.format_amount(value.metres, unit) if isinstance(value, Measured) else str(value)
-    if isinstance(entry, Tamped):
-        shown["side"] = str(entry.side + 1)
-    if isinstance(entry, Settling):
-        shown["settled"] = measure.format_amount(entry.after.metres - entry.before.metres, unit)
-    if isinstance(entry, GaugeTest):
-        shown |= {"wet": measure.format_density(entry.wet, unit), "moisture": percent(entry.moisture)}
-    return stacked(str(ENTRY_WORDS[entry.KIND]).format(**shown))
 
 
 @register.filter

@@ -21,6 +21,7 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.kinds import Entry
 from groundwork.layerwork import Direction, MachineBrought, Passed
 from groundwork.measures import Unit, parse_rod
 from groundwork.plan import Feature
@@ -132,7 +133,7 @@ def _job(layers: tuple[Layer, ...], spacing: float) -> core.Job:
     )  # fmt: skip
     set_up = entries.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
     ground = assess(job).surveys.ground
-    recorded: list[entries.Entry] = [set_up]
+    recorded: list[Entry] = [set_up]
     for n, answer in enumerate(islice(cycle(ground.values()), READINGS)):
         reading = parse_rod(f"{(11.5 - answer.design) * 1000 + n * 7 % 23:.0f}", Unit.MILLIMETRES)
         recorded.append(entries.Reading(f"r{n}", answer.station.name, "s", reading))

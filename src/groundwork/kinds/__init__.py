@@ -1,0 +1,83 @@
+"""What is an entry, and how is it written, read and held to what is there?"""
+
+from groundwork.kinds.codec import (
+    STORED,
+    Codec,
+    is_anchored,
+    renamed,
+)
+from groundwork.kinds.fields import (
+    LINK,
+    PHOTO,
+    PHOTO_IF_ANY,
+    AnchorId,
+    Bar,
+    EntryId,
+    Gravity,
+    Key,
+    Layered,
+    Level,
+    LiftName,
+    Line,
+    Name,
+    OnPlan,
+    Rod,
+    Share,
+    Signed,
+    SurfaceName,
+    Words400,
+    Words500,
+)
+from groundwork.kinds.kind import (
+    KINDS,
+    LOST,
+    Circumstances,
+    Entry,
+    Wrong,
+    no_side,
+    not_called,
+)
+from groundwork.kinds.nested import (
+    machine,
+)
+from groundwork.kinds.schema import (
+    SHARED,
+    entry_schemas,
+)
+
+__all__ = [
+    "KINDS",
+    "LINK",
+    "LOST",
+    "PHOTO",
+    "PHOTO_IF_ANY",
+    "SHARED",
+    "STORED",
+    "AnchorId",
+    "Bar",
+    "Circumstances",
+    "Codec",
+    "Entry",
+    "EntryId",
+    "Gravity",
+    "Key",
+    "Layered",
+    "Level",
+    "LiftName",
+    "Line",
+    "Name",
+    "OnPlan",
+    "Rod",
+    "Share",
+    "Signed",
+    "SurfaceName",
+    "Words400",
+    "Words500",
+    "Wrong",
+    "entry_schemas",
+    "is_anchored",
+    "machine",
+    "no_side",
+    "not_called",
+    "renamed",
+]

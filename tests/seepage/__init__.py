@@ -1,0 +1,1 @@
+"""A made-up kind of entry, as CONTRIBUTING adds one: `kind` is its file in the core, `face` its file on the web."""
