@@ -88,7 +88,7 @@ class World:
 
     def record(self, entry, role: str = "crew"):
         from nivelum.jobs.services import Author
-        from nivelum.readings.services import record
+        from nivelum.recording.services import record
 
         return record(self.visit(role), entry, Author(self.people[role]))
 

@@ -14,7 +14,7 @@ from tests.nivelum.test_access import ROUTES, address
 from tests.nivelum.test_proving import jpeg
 from tests.nivelum.test_sharing import JOB_ROUTES, READS, link
 
-from nivelum.jobs.kinds import FACES
+from nivelum.recording.kinds import FACES
 
 REQUESTS = int(os.environ.get("FUZZ_REQUESTS", "400"))
 SEED = int(os.environ.get("FUZZ_SEED", "18"))

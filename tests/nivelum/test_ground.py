@@ -11,7 +11,7 @@ from tests.conftest import PAD, World, make_world
 
 from groundwork.entries import Fill, Strike
 from nivelum.jobs.models import Entry
-from nivelum.readings import services
+from nivelum.recording import services
 
 HTMX = {"HTTP_HX_REQUEST": "true"}
 

@@ -13,9 +13,9 @@ from groundwork.assess import assess
 from groundwork.files import JobFileError, dumps, fault_of, loads, read_exported, schema
 from groundwork.kinds import KINDS
 from nivelum.exchange.services import import_job, record_data
-from nivelum.jobs.kinds import FACES
 from nivelum.jobs.models import Entry
 from nivelum.jobs.services import snapshot
+from nivelum.recording.kinds import FACES
 
 pytestmark = pytest.mark.django_db
 
@@ -35,10 +35,8 @@ def test_every_kind_is_shown() -> None:
     assert FACES.keys() == KINDS.keys()
 
 
-def test_a_new_kind_goes_through_page_outbox_job_file_record_diary_and_verification(
-    with_machine: World, seepage
-) -> None:
-    world, client = with_machine, with_machine.client("crew")
+def test_a_new_kind_goes_through_page_outbox_job_file_record_diary_and_verification(world: World, seepage) -> None:
+    client = world.client("crew")
     job = f"/jobs/{world.job.id}"
 
     page = client.get(f"{job}/lifts/tests/?lift=base.1").content.decode()

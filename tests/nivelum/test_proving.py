@@ -1,7 +1,6 @@
 """Who signs: PINs on a shared tablet, two people, taking back; what is looked at, photographed and measured."""
 
 import io
-import statistics
 import time
 import uuid
 from datetime import timedelta
@@ -133,10 +132,10 @@ def test_neither_words_nor_time_tell_whether_there_is_such_a_person(pinned: Worl
                 prove(pinned.crew, who, "0000", f"{who} {n}")
             took[who].append(time.thread_time() - begun)
             words.add(str(error.value))
-    usual = [statistics.median(times) for times in took.values()]
+    least = [min(times) for times in took.values()]
     pins._nobodys.cache_clear()
     assert len(words) == 1
-    assert max(usual) < 1.5 * min(usual), usual
+    assert max(least) < 1.5 * min(least), least
 
 
 @pytest.mark.parametrize("pin", ["", "12", "123456789", "12ab", "1234", "9876", "7777", "²³45"])

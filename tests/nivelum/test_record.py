@@ -18,7 +18,7 @@ from nivelum.crews.models import Person
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import Author, IdentifierUsed, append
-from nivelum.readings.services import Refused
+from nivelum.recording.services import Refused
 from nivelum.signoffs.services import sign_stage
 
 

@@ -33,9 +33,9 @@ from groundwork.kinds import STORED
 from groundwork.measures import Unit
 from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
-from nivelum.jobs.kinds import FACES
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import snapshot, snapshot_at
+from nivelum.recording.kinds import FACES
 from nivelum.records.aside import Unusable, run
 from nivelum.records.backup import back_up, check, restore
 from nivelum.records.exports import record_sheet

@@ -2,8 +2,8 @@
 
 from django import forms
 
-from nivelum.jobs.kinds import Face, in_unit, show
-from nivelum.lifts.forms import WorkForm
+from nivelum.lifts.forms.work import WorkForm
+from nivelum.recording.kinds import Face, in_unit, show
 from tests.seepage.kind import Seepage
 
 

@@ -15,7 +15,7 @@ from groundwork.assess import Before
 from groundwork.entries import Anchor
 from groundwork.files.schema import problems
 from groundwork.job import Job, SiteError, check_site, read_site, site_data
-from groundwork.kinds import KINDS, Codec, Entry, is_anchored
+from groundwork.kinds import KINDS, Codec, Entry, is_anchored, key_of
 from groundwork.measures import (
     Measured,
     MeasureError,
@@ -130,7 +130,7 @@ def _entries(rows: list[dict[str, Any]], job: Job) -> tuple[Entry, ...]:
         body = {"set_up": latest} | row if is_anchored(made) else row
         entry = _value(codec, body, path)
         if found := entry.wrong(before):
-            raise JobFileError(f"{path}.{found.field}", found.words.text(job.unit))
+            raise JobFileError(f"{path}.{key_of(made, found.field)}", found.words.text(job.unit))
         if isinstance(entry, Anchor):
             latest = entry.id
         before.add(entry)

@@ -4,6 +4,7 @@ from groundwork.kinds.codec import (
     STORED,
     Codec,
     is_anchored,
+    key_of,
     renamed,
 )
 from groundwork.kinds.fields import (
@@ -76,6 +77,7 @@ __all__ = [
     "Wrong",
     "entry_schemas",
     "is_anchored",
+    "key_of",
     "machine",
     "no_side",
     "not_called",

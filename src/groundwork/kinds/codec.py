@@ -57,6 +57,11 @@ class Codec:
         return self._by.structure({**body, **known, "id": entry_id}, made)  # type: ignore[no-any-return]
 
 
+def key_of(made: type[Entry], name: str) -> str:
+    """The key in JSON of a field of a kind."""
+    return json_key(name, hints_of(made)[name])
+
+
 def is_anchored(made: type[Entry]) -> bool:
     """Whether an entry of a kind is taken against a set-up, which a job file may leave out."""
     return any(LATEST in get_args(hint) for hint in hints_of(made).values())

@@ -1,6 +1,16 @@
 """How long, how high, how steep, and how is it said? Lengths and falls as people type and read them, words that carry
 lengths, findings, and text that can be kept."""
 
+from groundwork.measures.constants import (
+    CUBIC_YARD,
+    FOOT,
+    INCH,
+    POUND,
+    POUND_A_CUBIC_FOOT,
+    POUND_PER_SQUARE_INCH,
+    SURVEY_FOOT,
+    TON,
+)
 from groundwork.measures.findings import (
     Finding,
     Severity,
@@ -13,11 +23,8 @@ from groundwork.measures.letters import (
     first_that_cannot_stand,
 )
 from groundwork.measures.measure import (
-    FOOT,
-    INCH,
     LONGEST_ROD,
     LONGEST_TEXT,
-    POUND_A_CUBIC_FOOT,
     Measured,
     MeasureError,
     Typed,
@@ -53,11 +60,16 @@ from groundwork.measures.words import (
 )
 
 __all__ = [
+    "CUBIC_YARD",
     "FOOT",
     "INCH",
     "LONGEST_ROD",
     "LONGEST_TEXT",
+    "POUND",
     "POUND_A_CUBIC_FOOT",
+    "POUND_PER_SQUARE_INCH",
+    "SURVEY_FOOT",
+    "TON",
     "Finding",
     "MeasureError",
     "Measured",

@@ -10,11 +10,10 @@ from dataclasses import dataclass
 from enum import Enum, StrEnum
 from fractions import Fraction
 
-FOOT = 0.3048
-INCH = 0.0254
+from groundwork.measures.constants import CUBIC_YARD, FOOT, GALLON, INCH, POUND, POUND_A_CUBIC_FOOT, TON
+
 LONGEST_ROD = 6.0
 LONGEST_TEXT = 40
-GALLON = 0.003785411784
 FINEST_INCH_FRACTION = 64
 SHOWN_INCH_FRACTION = 16
 
@@ -401,7 +400,7 @@ def format_area(square_metres: float, unit: Unit) -> str:
 
 def format_volume(cubic_metres: float, unit: Unit) -> str:
     """A volume to a tenth of a cubic metre or cubic yard."""
-    return f"{cubic_metres:.1f} m³" if unit.is_metric else f"{cubic_metres / (3 * FOOT) ** 3:.1f} cu yd"
+    return f"{cubic_metres:.1f} m³" if unit.is_metric else f"{cubic_metres / CUBIC_YARD:.1f} cu yd"
 
 
 def format_water(cubic_metres: float, unit: Unit) -> str:
@@ -416,10 +415,6 @@ def format_rain(metres_a_second: float, unit: Unit) -> str:
     return f"{an_hour * 1000:.0f} mm/h" if unit.is_metric else f"{an_hour / INCH:.1f} in/h"
 
 
-POUND_A_CUBIC_FOOT = 16.018463373960142
-"""In kg/m³."""
-
-
 def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
     """A density: kg/m³, or pounds a cubic foot to a tenth; `named` with its unit."""
     text, name = (
@@ -430,12 +425,12 @@ def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
 
 def format_weight(kilograms: float, unit: Unit) -> str:
     """What one lifts or wheels: kilograms or pounds."""
-    return f"{kilograms:.0f} kg" if unit.is_metric else f"{kilograms / 0.45359237:.0f} lb"
+    return f"{kilograms:.0f} kg" if unit.is_metric else f"{kilograms / POUND:.0f} lb"
 
 
 def format_mass(kilograms: float, unit: Unit) -> str:
     """A mass in tonnes, or short tons of 2000 lb."""
-    return f"{kilograms / 1000:.1f} t" if unit.is_metric else f"{kilograms / 907.18474:.1f} tons"
+    return f"{kilograms / 1000:.1f} t" if unit.is_metric else f"{kilograms / TON:.1f} tons"
 
 
 def format_fall(ratio: float) -> str:

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from groundwork.measures import POUND_PER_SQUARE_INCH
 from groundwork.soundness.rules import BY_THE_SOILS_TABLE, Case
 from groundwork.strength import (
-    POUND_PER_SQUARE_INCH,
     axles_carried,
     fabric_overlap,
     layer_sum,

@@ -8,7 +8,6 @@ from groundwork.strength.cone import (
     weakest,
 )
 from groundwork.strength.soil import (
-    POUND_PER_SQUARE_INCH,
     PRESUMED,
     SOFT,
     TABLE,
@@ -21,7 +20,6 @@ from groundwork.strength.soil import (
 )
 
 __all__ = [
-    "POUND_PER_SQUARE_INCH",
     "PRESUMED",
     "SOFT",
     "TABLE",

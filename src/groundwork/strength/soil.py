@@ -11,10 +11,8 @@ from scipy.optimize import brentq
 
 from groundwork.base import POURED, BaseSpecification, Family, Role
 from groundwork.brief import Soil
+from groundwork.measures import INCH
 
-INCH = 0.0254
-POUND_PER_SQUARE_INCH = 6894.757293168
-"""In pascals."""
 TABLE = ((2.0, 0.350), (3.0, 0.300), (4.0, 0.250), (5.0, 0.225))
 GREATEST_CBR = 100.0
 SOFT = 3.0

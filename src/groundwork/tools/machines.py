@@ -19,6 +19,14 @@ class MachineKind(StrEnum):
     HAND = "hand tamper"
 
 
+class NoMachine(ValueError):
+    """That no machine is like that; `field` is what of it cannot be."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
 @dataclass(frozen=True)
 class Machine:
     """One machine: `mass` in kg, on the vibrating roll where it rolls; `width` of plate or roll and `length` of the
@@ -38,9 +46,10 @@ class Machine:
 
     def __post_init__(self) -> None:
         if not (0 < self.mass <= 30_000 and 0 < self.width <= 3 and 0 <= self.length <= 3):
-            raise ValueError("a machine has a mass up to 30 t and a width up to 3 m")
+            raise NoMachine("mass", "a machine has a mass up to 30 t and a width up to 3 m")
         if self.kind is MachineKind.PLATE and self.length <= 0:
-            raise ValueError("a plate's class goes by its mass over its base plate: give the plate's length")
+            said = "a plate's class goes by its mass over its base plate: give the plate's length"
+            raise NoMachine("length", said)
         if self.speed <= 0:
             object.__setattr__(self, "speed", USUAL_SPEED[self.kind])
         if self.vibration <= 0:

@@ -1,0 +1,1 @@
+"""What can one do with no signal?"""

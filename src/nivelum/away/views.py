@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET, require_safe
 
 from nivelum.crews.policy import Verb
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.rooms import ROOMS, Each, Taken
 from nivelum.jobs.services import snapshot
 
 WORKER = Path(__file__).with_name("worker.js")
@@ -95,36 +96,26 @@ def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
     def at(name: str, **query: str) -> str:
         return reverse(name, args=[job.id]) + (f"?{urlencode(query)}" if query else "")
 
-    surfaces = [surface.key for surface in assessment.surveys.levelled]
-    lifts = list(assessment.works.lifts)
-    stages = [answer.stage.key for answer in assessment.stages.line]
-    ground = at("ground", surface=assessment.surface_in_hand)
-    lift = at("lifts", lift=assessment.works.in_hand.key)
-    stage = at("sign-offs", stage=assessment.stages.in_hand.stage.key)
+    choices = {
+        Each.SURFACE: [surface.key for surface in assessment.surveys.levelled],
+        Each.LIFT: list(assessment.works.lifts),
+        Each.STAGE: list(assessment.stages.steps),
+    }
+    in_hand = {
+        Each.SURFACE: assessment.surface_in_hand,
+        Each.LIFT: assessment.works.in_hand.key,
+        Each.STAGE: assessment.stages.in_hand.stage.key,
+    }
+    opened, everything, also = [reverse("yard"), reverse("waiting")], [], {}
+    for leaf in (leaf for room in ROOMS for leaf in room.leaves):
+        one = at(leaf.name, **{leaf.each.value: in_hand[leaf.each]}) if leaf.each else at(leaf.name)
+        every = [at(leaf.name, **{leaf.each.value: key}) for key in choices[leaf.each]] if leaf.each else [one]
+        everything += every
+        opened += {Taken.AT_ONCE: every, Taken.IN_HAND: [one], Taken.ALONG: []}[leaf.taken]
+        if leaf.each and leaf.taken is not Taken.ALONG:
+            also[one] = at(leaf.name)
     counted = assessment.logbook.entries.values()
     photos = dict.fromkeys(filter(None, (getattr(entry, "photo", "") for entry in counted)))
-    opened = [
-        reverse("yard"),
-        reverse("waiting"),
-        *(at("ground", surface=key) for key in surfaces),
-        lift,
-        stage,
-        at("set-out"),
-    ]
-    leaves = [
-        "base", "falls", "schools", "strength", "brief", "services", "strings", "square", "surface", "book", "water",
-        "lift-tests", "subgrade", "pour", "deliveries", "record-page",
-    ]  # fmt: skip
-    everything = [
-        *(at("targets", surface=key) for key in surfaces),
-        *(at("water", surface=key) for key in surfaces),
-        *(at("sign-offs", stage=key) for key in stages),
-        *(at("lifts", lift=key) for key in lifts),
-        *(at("lift-tests", lift=key) for key in lifts),
-        *(at("spread-targets", lift=key) for key in lifts),
-        *(at(leaf) for leaf in leaves),
-        *(reverse("photo", args=[job.id, photo]) for photo in photos),
-    ]
-    also = {ground: at("ground"), lift: at("lifts"), stage: at("sign-offs")}
+    everything += [reverse("photo", args=[job.id, photo]) for photo in photos]
     later = [each for each in everything if each not in opened]
     return JsonResponse({"rooms": opened, "also": also, "all": later})

@@ -1,0 +1,1 @@
+"""What is built here? The brief, the base, its falls, ways of building it, the ground’s strength."""

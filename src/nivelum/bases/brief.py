@@ -21,8 +21,8 @@ from groundwork.brief import (
 )
 from groundwork.job import AN_HOUR
 from groundwork.measures import Unit, in_system, inside
-from nivelum.jobs.fields import FallField, between, layer_field, plan_field
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
+from nivelum.recording.fields import FallField, between, layer_field, plan_field
 
 MARK = "mark"
 ALONG = {

@@ -20,8 +20,8 @@ from groundwork.plan import LayoutError, Piece, as_drawn, line, meeting_at, one_
 from groundwork.schools import school, schools
 from groundwork.soundness import with_margin
 from groundwork.strength import ConeLogError, parse_log
-from nivelum.jobs.fields import FallField, between, layer_field, plan_field
-from nivelum.jobs.forms import EntryForm
+from nivelum.recording.fields import FallField, between, layer_field, plan_field
+from nivelum.recording.forms import EntryForm
 
 NOTHING = ""
 

@@ -6,7 +6,7 @@ from django.utils.translation import gettext_lazy as _
 
 from groundwork.job import Design
 from groundwork.measures import Unit
-from nivelum.jobs.kinds import Face, show
+from nivelum.recording.kinds import Face, show
 
 
 def _design(design: Design, _unit: Unit) -> SafeString:

@@ -1,0 +1,1 @@
+"""Who is it, of which crew, and what may they do?"""

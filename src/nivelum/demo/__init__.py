@@ -1,0 +1,1 @@
+"""What does the product look like in use? Made-up crews and jobs, and what measures the product."""

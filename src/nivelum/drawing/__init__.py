@@ -1,1 +1,1 @@
-"""Drawings as SVG from the core's answers. They place and word; they decide nothing."""
+"""What does an answer look like? SVG from the core’s answers; drawings place and word, they decide nothing."""

@@ -4,7 +4,7 @@ from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from groundwork.brief import ConeLog
-from groundwork.measures import Unit, format_amount
+from groundwork.measures import INCH, Unit, format_amount
 from groundwork.strength import layers
 from nivelum.drawing.pen import add, finished, path, sheet
 
@@ -31,7 +31,7 @@ def cone_drawing(log: ConeLog, unit: Unit) -> SafeString:
         )
         middle = (upper + lower) / 2
         add(root, "text", f"CBR {layer.cbr:.2g}", x=WIDTH - RIGHT + 18, y=middle, class_="figure")
-        a_blow = f"{layer.penetration * 1000:.0f} mm" if unit.is_metric else f"{layer.penetration / 0.0254:.2g}″"
+        a_blow = f"{layer.penetration * 1000:.0f} mm" if unit.is_metric else f"{layer.penetration / INCH:.2g}″"
         add(root, "text", _("{step} a blow").format(step=a_blow), x=WIDTH - RIGHT + 18, y=middle + 16, class_="what")
     points = [(LEFT + b * per_blow, TOP + d * per_metre) for b, d in zip(log.blows, log.depths, strict=True)]
     add(root, "path", class_="driven", d=path(points))

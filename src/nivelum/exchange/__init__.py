@@ -1,0 +1,1 @@
+"""How does a job come in and go out? Job files, outlines, surfaces."""

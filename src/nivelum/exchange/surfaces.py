@@ -25,7 +25,7 @@ from ezdxf.entities import DXFEntity
 from lxml import etree
 
 from groundwork.built import AsBuilt
-from groundwork.measures import MeasureError, Unit, parse_length
+from groundwork.measures import FOOT, SURVEY_FOOT, MeasureError, Unit, parse_length
 from groundwork.plan import FARTHEST
 from nivelum.exchange.files import (
     LOCAL,
@@ -43,7 +43,6 @@ MOST_POINTS = 20_000
 SAME = 5e-5
 """Corners nearer to each other than this, metres, are one point."""
 LANDXML = "http://www.landxml.org/schema/LandXML-1.2"
-FOOT, SURVEY_FOOT = 0.3048, 1200 / 3937
 LINEAR_UNITS = {
     "meter": 1.0, "millimeter": 0.001, "centimeter": 0.01, "kilometer": 1000.0,
     "foot": FOOT, "ussurveyfoot": SURVEY_FOOT, "inch": FOOT / 12,

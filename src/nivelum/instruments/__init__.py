@@ -1,0 +1,1 @@
+"""What do devices read by themselves? Their drivers, and devices that stand in."""

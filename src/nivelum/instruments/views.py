@@ -12,7 +12,7 @@ from nivelum.instruments.driver import DeviceError, Rod, Trouble, level_named
 from nivelum.instruments.probes import ProbePlace, probe_named
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
-from nivelum.lifts.forms import place_of
+from nivelum.lifts.forms.amounts import place_of
 from nivelum.readings.hand import Hand, hand
 from nivelum.readings.place import chosen
 

@@ -1,0 +1,1 @@
+"""Is it compacted? How thick, how wet, how many passes, and the ground under it."""

@@ -7,9 +7,10 @@ from django.utils.translation import gettext_lazy as _
 
 from groundwork import layerwork as w
 from groundwork.measures import Unit, format_amount, format_density, format_mass, format_volume
-from nivelum.jobs.kinds import Face, Says, in_unit, show
 from nivelum.jobs.templatetags.measures import percent
-from nivelum.lifts import forms
+from nivelum.lifts.forms import ground, lift, supply, tests
+from nivelum.lifts.forms.work import WorkForm
+from nivelum.recording.kinds import Face, Says, in_unit, show
 
 LIFT, TESTS, GROUND, DELIVERIES, POUR = "lifts", "lift-tests", "subgrade", "deliveries", "pour"
 FEEL_WORDS = {
@@ -70,31 +71,29 @@ def _competent(entry: w.Competent, _unit: Unit) -> str:
     return f"{entry.by}, {entry.role}: {entry.words}"
 
 
-def _show(
-    kind: type[w.Work], title: Any, form: type[forms.WorkForm], leaf: str, words: Says, first: str = ""
-) -> None:
+def _show(kind: type[w.Work], title: Any, form: type[WorkForm], leaf: str, words: Says, first: str = "") -> None:
     show(kind, Face(title, words, form=form, leaf=leaf, first=first))
 
 
-_show(w.MachineBrought, _("machine brought"), forms.MachineForm, LIFT, _machine, "name")
-_show(w.Spread, _("loose thickness"), forms.SpreadForm, LIFT, in_unit(_("spread {thickness} loose at {station}")))
-_show(w.Moisture, _("moisture"), forms.MoistureForm, LIFT, _moisture, "share")
-_show(w.Passed, _("pass"), forms.PassForm, LIFT, _passed, "machine")
-_show(w.Tamped, _("edge tamped"), forms.TampedForm, LIFT, _tamped)
-_show(w.Scarified, _("loosened"), forms.ScarifiedForm, LIFT, in_unit(_("loosened {depth} deep")))
-_show(w.ToppedUp, _("topped up"), forms.ToppedUpForm, LIFT, in_unit(_("{thickness} added at {station}")))
-_show(w.Settling, _("settlement"), forms.SettlingForm, LIFT, _settled)
-_show(w.Weather, _("weather"), forms.WeatherForm, LIFT, in_unit(_("{words}")))
-_show(w.LaboratoryTest, _("laboratory curve"), forms.LaboratoryForm, TESTS, _laboratory, "points")
-_show(w.GaugeTest, _("density gauge"), forms.GaugeForm, TESTS, _gauged)
-_show(w.SandTest, _("sand replacement"), forms.SandForm, TESTS, in_unit(_("density at {place} by sand")))
-_show(w.WeightTest, _("falling weight"), forms.WeightForm, TESTS, in_unit(_("falling weight at {place}")))
-_show(w.SpikeTest, _("spike"), forms.SpikeForm, TESTS, in_unit(_("spike at {place} sank {sank}")))
-_show(w.ConeTest, _("cone"), forms.ConeForm, TESTS, in_unit(_("cone at {place}")))
-_show(w.ProofRoll, _("proof roll"), forms.ProofRollForm, TESTS, in_unit(_("{vehicle} at {place}: rut {rut}")))
-_show(w.SoftSpot, _("soft spot"), forms.SoftSpotForm, GROUND, in_unit(_("{name}, {depth} deep")))
-_show(w.Cured, _("soft spot cured"), forms.CuredForm, GROUND, _cured)
-_show(w.FabricLaid, _("fabric laid"), forms.FabricForm, GROUND, in_unit(_("fabric laid, overlap {overlap}")))
-_show(w.Competent, _("competent person’s word"), forms.CompetentForm, GROUND, _competent)
-_show(w.Delivered, _("delivery"), forms.DeliveredForm, DELIVERIES, _delivered)
-_show(w.Poured, _("pour"), forms.PouredForm, POUR, _poured)
+_show(w.MachineBrought, _("machine brought"), lift.MachineForm, LIFT, _machine, "name")
+_show(w.Spread, _("loose thickness"), lift.SpreadForm, LIFT, in_unit(_("spread {thickness} loose at {station}")))
+_show(w.Moisture, _("moisture"), lift.MoistureForm, LIFT, _moisture, "share")
+_show(w.Passed, _("pass"), lift.PassForm, LIFT, _passed, "machine")
+_show(w.Tamped, _("edge tamped"), lift.TampedForm, LIFT, _tamped)
+_show(w.Scarified, _("loosened"), lift.ScarifiedForm, LIFT, in_unit(_("loosened {depth} deep")))
+_show(w.ToppedUp, _("topped up"), lift.ToppedUpForm, LIFT, in_unit(_("{thickness} added at {station}")))
+_show(w.Settling, _("settlement"), lift.SettlingForm, LIFT, _settled)
+_show(w.Weather, _("weather"), lift.WeatherForm, LIFT, in_unit(_("{words}")))
+_show(w.LaboratoryTest, _("laboratory curve"), tests.LaboratoryForm, TESTS, _laboratory, "points")
+_show(w.GaugeTest, _("density gauge"), tests.GaugeForm, TESTS, _gauged)
+_show(w.SandTest, _("sand replacement"), tests.SandForm, TESTS, in_unit(_("density at {place} by sand")))
+_show(w.WeightTest, _("falling weight"), tests.WeightForm, TESTS, in_unit(_("falling weight at {place}")))
+_show(w.SpikeTest, _("spike"), tests.SpikeForm, TESTS, in_unit(_("spike at {place} sank {sank}")))
+_show(w.ConeTest, _("cone"), tests.ConeForm, TESTS, in_unit(_("cone at {place}")))
+_show(w.ProofRoll, _("proof roll"), tests.ProofRollForm, TESTS, in_unit(_("{vehicle} at {place}: rut {rut}")))
+_show(w.SoftSpot, _("soft spot"), ground.SoftSpotForm, GROUND, in_unit(_("{name}, {depth} deep")))
+_show(w.Cured, _("soft spot cured"), ground.CuredForm, GROUND, _cured)
+_show(w.FabricLaid, _("fabric laid"), ground.FabricForm, GROUND, in_unit(_("fabric laid, overlap {overlap}")))
+_show(w.Competent, _("competent person’s word"), ground.CompetentForm, GROUND, _competent)
+_show(w.Delivered, _("delivery"), supply.DeliveredForm, DELIVERIES, _delivered)
+_show(w.Poured, _("pour"), supply.PouredForm, POUR, _poured)

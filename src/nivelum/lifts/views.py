@@ -17,20 +17,21 @@ from groundwork.assess import Assessment
 from groundwork.base import Role
 from groundwork.brief import ConeLog
 from groundwork.lifts import Lift, Works
-from groundwork.measures import Unit
+from groundwork.measures import FOOT, POUND, Unit
 from groundwork.tools import LIMIT, MachineKind, Would, time_until
 from nivelum.crews.policy import Verb
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.kinds import FACES, plain_kinds
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
-from nivelum.lifts.forms import MACHINE_WORDS, AgainForm, WorkForm
+from nivelum.lifts.forms.lift import MACHINE_WORDS, AgainForm
+from nivelum.lifts.forms.work import WorkForm
 from nivelum.lifts.services import NotChosen, choose_lifts, known_machines
-from nivelum.readings.forms import StrikeForm
-from nivelum.readings.recording import recorded
-from nivelum.readings.services import may_strike
+from nivelum.recording.door import recorded
+from nivelum.recording.forms import StrikeForm
+from nivelum.recording.kinds import FACES, plain_kinds
+from nivelum.recording.services import may_strike
 
 TOLD = 8
 """So many of a lift's newest entries are listed."""
@@ -268,7 +269,7 @@ def _would(of: Would, unit: Unit) -> str:
     number = of.above
     if not unit.is_metric:
         per = {"kg/m²": "lb/ft²", "kg": "lb", "kg/m": "lb/ft"}[per]
-        number /= {"lb/ft²": 4.882428, "lb": 0.45359237, "lb/ft": 1.488164}[per]
+        number /= {"lb/ft²": POUND / FOOT**2, "lb": POUND, "lb/ft": POUND / FOOT}[per]
     return _("a {kind} over {number} {per} ({n} passes)").format(
         kind=MACHINE_WORDS[of.kind], number=round(number), per=per, n=of.passes
     )

@@ -1,0 +1,1 @@
+"""What have others done meanwhile?"""

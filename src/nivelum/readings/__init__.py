@@ -1,0 +1,1 @@
+"""What should the rod read here, what does it read, is it good?"""

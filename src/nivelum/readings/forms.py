@@ -12,8 +12,8 @@ from groundwork.assess import Assessment
 from groundwork.levels import HIGHEST_TIE, Bubble, SpiritLevel, tied
 from groundwork.measures import Measured, Unit, parse_bar, parse_signed
 from groundwork.tools import Instrument, Method
-from nivelum.jobs.fields import MeasuredField, between, layer_field, rod_field
-from nivelum.jobs.forms import EntryForm
+from nivelum.recording.fields import MeasuredField, between, layer_field, rod_field
+from nivelum.recording.forms import EntryForm
 
 FARTHEST = 10_000
 
@@ -230,13 +230,6 @@ class FillForm(EntryForm):
     def value(self) -> entries.Fill:
         data = self.cleaned_data
         return entries.Fill(str(data["entry_id"]), data["station"], data["material"], data["lifts"])
-
-
-class StrikeForm(EntryForm):
-    strikes = forms.UUIDField(widget=forms.HiddenInput)
-
-    def value(self) -> entries.Strike:
-        return entries.Strike(str(self.cleaned_data["entry_id"]), str(self.cleaned_data["strikes"]))
 
 
 class CorrectionForm(EntryForm):

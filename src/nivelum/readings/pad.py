@@ -18,7 +18,6 @@ from nivelum.drawing.glyphs import symbol
 from nivelum.drawing.plan import plan
 from nivelum.drawing.stake import stake
 from nivelum.jobs.access import Visit
-from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot
 from nivelum.jobs.templatetags.measures import standing_css, standing_word
@@ -30,12 +29,12 @@ from nivelum.readings.forms import (
     FillForm,
     ReadingForm,
     SightForm,
-    StrikeForm,
     new_turning_point,
 )
 from nivelum.readings.hand import Hand
 from nivelum.readings.place import Place
-from nivelum.readings.services import may_strike
+from nivelum.recording.forms import EntryForm, StrikeForm
+from nivelum.recording.services import may_strike
 
 DIRECTIONS = {"right": (1, 0), "left": (-1, 0), "up": (0, 1), "down": (0, -1)}
 WANT_FILL = {Standing.OVER_DUG, Standing.UNEXPLAINED, Standing.UNSOUND_FILL}

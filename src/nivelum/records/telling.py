@@ -12,9 +12,9 @@ from django.utils.html import strip_tags
 from django.utils.safestring import SafeString
 
 from groundwork.measures import Unit
-from nivelum.jobs.kinds import tell
 from nivelum.jobs.models import Entry
 from nivelum.jobs.services import CLOCK_WRONG
+from nivelum.recording.kinds import tell
 
 LATE = timedelta(minutes=5)
 """A device's time further than this from the server's is told."""

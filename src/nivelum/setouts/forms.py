@@ -11,8 +11,8 @@ from groundwork.assess import Assessment
 from groundwork.levels import HIGHEST_TIE
 from groundwork.measures import Unit
 from groundwork.setout import USUAL_LIFE
-from nivelum.jobs.fields import between, layer_field, plan_field
-from nivelum.jobs.forms import EntryForm
+from nivelum.recording.fields import between, layer_field, plan_field
+from nivelum.recording.forms import EntryForm
 
 
 class LengthForm(EntryForm):

@@ -3,7 +3,7 @@
 from django.utils.translation import gettext_lazy as _
 
 from groundwork import entries as e
-from nivelum.jobs.kinds import Face, show
+from nivelum.recording.kinds import Face, show
 
 show(e.PegDistance, Face(_("Taped"), _("{start} to {end}: {length}")))
 show(e.PegMove, Face(_("Pegs moved"), _("{peg}")))

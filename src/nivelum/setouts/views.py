@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from groundwork.assess import Assessment
 from groundwork.levels import LineOfSight
-from groundwork.measures import format_place
+from groundwork.measures import FOOT, format_place
 from groundwork.setout import (
     Impossible,
     angle,
@@ -24,13 +24,12 @@ from groundwork.setout import (
 from nivelum.crews.policy import Verb
 from nivelum.drawing.pegs import peg_plan
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot, snapshot
-from nivelum.readings.forms import StrikeForm
 from nivelum.readings.hand import hand
-from nivelum.readings.recording import recorded
-from nivelum.readings.services import may_strike
+from nivelum.recording.door import recorded
+from nivelum.recording.forms import EntryForm, StrikeForm
+from nivelum.recording.services import may_strike
 from nivelum.setouts.forms import (
     CurveForm,
     LengthForm,
@@ -136,7 +135,7 @@ def square(request: HttpRequest, visit: Visit) -> HttpResponse:
     context = _screen(visit, shot, "square") | {
         "triangle": triangle,
         "curve": curve,
-        "usual": square_triangle(longest[0], longest[1], 0.1 if unit.is_metric else 0.3048),
+        "usual": square_triangle(longest[0], longest[1], 0.1 if unit.is_metric else FOOT),
         "longest": max(lengths),
     }
     if triangle.is_bound and triangle.is_valid():

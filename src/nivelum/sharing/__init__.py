@@ -1,0 +1,1 @@
+"""Who outside the crew may see it, or sign?"""

@@ -1,0 +1,1 @@
+"""What holds a stage, and who has signed it?"""

@@ -8,8 +8,8 @@ from django.utils.translation import gettext_lazy as _
 from groundwork.measures import Unit
 from groundwork.observations import Gauged, Observed, Pictured, Seen
 from groundwork.schools import Slot
-from nivelum.jobs.fields import PhotoField, layer_field
-from nivelum.jobs.forms import EntryForm
+from nivelum.recording.fields import PhotoField, layer_field
+from nivelum.recording.forms import EntryForm
 
 
 class SignerForm(EntryForm):

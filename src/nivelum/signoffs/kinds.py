@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as _
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Unit
 from groundwork.observations import Gauged, Observed, Pictured
-from nivelum.jobs.kinds import Face, show
+from nivelum.recording.kinds import Face, show
 
 PROOF_WORDS = {"pin": _("by PIN"), "link": _("by a link")}
 

@@ -22,7 +22,7 @@ from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
-from nivelum.readings.recording import not_understood, recorded
+from nivelum.recording.door import not_understood, recorded
 from nivelum.signoffs.evidence import EVIDENCE
 from nivelum.signoffs.forms import (
     AcceptForm,

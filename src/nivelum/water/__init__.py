@@ -1,0 +1,1 @@
+"""Where will the rain stand?"""

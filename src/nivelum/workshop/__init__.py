@@ -1,1 +1,1 @@
-"""Heavy work in processes of its own: bounded in number, time and memory, and away from the database."""
+"""Where is heavy work done? In processes of its own, bounded in number, time and memory, away from the database."""

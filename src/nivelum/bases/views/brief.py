@@ -20,8 +20,8 @@ from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.services import Author, IdentifierUsed, snapshot
+from nivelum.recording.forms import EntryForm
 
 
 @require_http_methods(["GET", "POST"])

@@ -26,12 +26,12 @@ from nivelum.readings.forms import (
     FillForm,
     ReadingForm,
     SightForm,
-    StrikeForm,
 )
 from nivelum.readings.hand import Hand, hand, take
 from nivelum.readings.pad import PANES, pad, panes
 from nivelum.readings.place import Place, chosen
-from nivelum.readings.recording import recorded
+from nivelum.recording.door import recorded
+from nivelum.recording.forms import StrikeForm
 
 
 @require_GET

@@ -7,18 +7,16 @@ from django.utils.translation import gettext
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment, design_changed
-from groundwork.entries import FallCheck, Foresight, Reading
 from groundwork.kinds import LOST
 from groundwork.kinds import Entry as Value
 from nivelum.jobs.access import Visit
-from nivelum.jobs.forms import EntryForm
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
 from nivelum.jobs.photos import keeping
 from nivelum.jobs.services import Author, snapshot, snapshot_of_version
-from nivelum.jobs.templatetags.measures import standing_css
-from nivelum.readings.place import Place
-from nivelum.readings.services import Refused, record
+from nivelum.recording.forms import EntryForm
+from nivelum.recording.kinds import FACES
+from nivelum.recording.services import Refused, record
 
 
 def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
@@ -42,21 +40,14 @@ def recorded(visit: Visit, form: EntryForm, field: str) -> Entry | None:
         return None
     visit.written.append(written)
     if visit.from_outbox:
-        raise Settled(written, _verdict(visit, entry))
+        raise Settled(written, _comes_to(visit, entry))
     return written
 
 
-def _verdict(visit: Visit, entry: Value) -> dict[str, str] | None:
-    """What a station comes to now that it was read, in the words of the pad; None for anything but a reading, and for
-    one written before whose place the design has left since."""
-    surveys = snapshot(visit.job).assessment.surveys
-    if not isinstance(entry, Reading) or entry.surface not in {surface.key for surface in surveys.levelled}:
-        return None
-    if (answer := surveys.of(entry.surface).answers.get(entry.station)) is None:
-        return None
-    judgement = answer.judgement
-    words = judgement.action.text(visit.job.crew.unit, gettext(judgement.action.phrase))
-    return {"css": standing_css(judgement.standing), "says": words}
+def _comes_to(visit: Visit, entry: Value) -> dict[str, str] | None:
+    """What the entry comes to at once, in the words of its room; None where that says nothing of it."""
+    comes_to = FACES[entry.KIND].comes_to
+    return comes_to(visit, entry) if comes_to else None
 
 
 DESIGN = "design"
@@ -101,21 +92,19 @@ def _refusal(visit: Visit, entry: Value, refused: Refused) -> Refusal:
     if code == DESIGN:
         says = _("It stands: judge it by the design as it is now")
         ways.append(Way("again", says, sets={"still": str(assessment.job.version)}))
-    if code == LOST and isinstance(entry, Reading | Foresight) and (other := _present_of(assessment, entry)):
+    if code == LOST and (anchor := getattr(entry, "set_up", "")) and (other := _present_of(assessment, anchor)):
         says = _("It was read from the set-up that stands now: send it so")
         ways.append(Way("again", says, sets={"set_up": other}))
-    match entry:
-        case Reading(station=station, surface=surface) | FallCheck(start=station, surface=surface):
-            place = reverse("ground", args=[visit.job.id]) + Place(surface, station).query()
-            ways.append(Way("go", _("Shoot {station} again").format(station=station), place))
-        case _ if code == LOST:
-            ways.append(Way("go", _("To the set-up that stands"), reverse("ground", args=[visit.job.id])))
+    if again := FACES[entry.KIND].again:
+        ways.append(again(visit, entry))
+    elif code == LOST:
+        ways.append(Way("go", _("To the set-up that stands"), reverse("ground", args=[visit.job.id])))
     return Refusal(code, refused.message, tuple(ways))
 
 
-def _present_of(assessment: Assessment, entry: Reading | Foresight) -> str:
+def _present_of(assessment: Assessment, anchor: str) -> str:
     """What stands now in the place of what a reading was taken against: of the same method, where that is known."""
-    named = next((e for e in assessment.job.entries if e.id == entry.set_up), None)
+    named = next((e for e in assessment.job.entries if e.id == anchor), None)
     method = getattr(getattr(named, "instrument", None), "method", None)
     for key in reversed(assessment.levels.references):
         if method is None or assessment.logbook.anchors[key].instrument.method == method:

@@ -13,9 +13,11 @@ from groundwork.kinds import STORED
 from groundwork.kinds import Entry as Value
 from groundwork.measures import Measured, Unit, format_amount
 from groundwork.schools import schools, stagebook
-from nivelum.jobs.forms import EntryForm
+from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry
+from nivelum.jobs.outbox import Way
 from nivelum.jobs.templatetags.measures import stacked
+from nivelum.recording.forms import EntryForm
 
 Says = Callable[[Any, Unit], str]
 """An entry and the crew's unit to its words, which may be marked safe."""
@@ -25,7 +27,8 @@ Says = Callable[[Any, Unit], str]
 class Face:
     """A kind as it is shown. `title` and `words` are lazy and may have places for its fields, lengths as typed; words
     that need more are a function. `is_weighty` where it decides something. `form` makes one, on the page named
-    `leaf`, its errors without a field beside `first`; `is_plain` where that page has no markup of its own for it."""
+    `leaf`, its errors without a field beside `first`; `is_plain` where that page has no markup of its own for it.
+    `comes_to` is what a device that sends one is told, `again` where one goes that was refused."""
 
     title: Any
     words: Any = ""
@@ -34,6 +37,8 @@ class Face:
     leaf: str = ""
     first: str = ""
     is_plain: bool = False
+    comes_to: Callable[[Visit, Any], dict[str, str] | None] | None = None
+    again: Callable[[Visit, Any], Way] | None = None
 
 
 FACES: dict[str, Face] = {}

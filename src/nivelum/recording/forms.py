@@ -5,6 +5,8 @@ from typing import Any
 
 from django import forms
 
+from groundwork.entries import Strike
+
 
 class EntryForm(forms.Form):
     """Something recorded in the field: it brings its own identifier, and where the device knows them its time and
@@ -20,3 +22,10 @@ class EntryForm(forms.Form):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options["initial"] = {"entry_id": uuid.uuid4()} | (options.get("initial") or {})
         super().__init__(*arguments, **options)
+
+
+class StrikeForm(EntryForm):
+    strikes = forms.UUIDField(widget=forms.HiddenInput)
+
+    def value(self) -> Strike:
+        return Strike(str(self.cleaned_data["entry_id"]), str(self.cleaned_data["strikes"]))

@@ -5,8 +5,8 @@ from django.utils.safestring import SafeString
 
 from groundwork.kinds import Entry
 from groundwork.measures import Unit
-from nivelum.jobs.forms import EntryForm
-from nivelum.jobs.kinds import say
+from nivelum.recording.forms import EntryForm
+from nivelum.recording.kinds import say
 
 register = template.Library()
 
