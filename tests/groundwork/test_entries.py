@@ -146,6 +146,8 @@ SET_UP = {"kind": "set_up", "id": "s", "mark": "sill", "backsight": "1300"}
      ({"kind": "delivered", "id": "a", "ticket": "1", "material": "cheese", "mass_kg": 1}, "entries[1].material"),
      ({"kind": "weight", "id": "a", "lift": "base", "place": "1", "at_m": [1, 1], "drops_m": [0.1, 0.1]},
       "entries[1].drops_m"),
+     ({"kind": "gauged", "id": "a", "stage": "moon", "check": "joint", "where": "row 4", "value": "3"},
+      "entries[1].stage"),
      ({"kind": "cured", "id": "a", "spot": "moon", "how": "stone", "on": "2026-03-04"}, "entries[1].spot")],
     ids=lambda row: row["kind"] if isinstance(row, dict) else "",
 )  # fmt: skip

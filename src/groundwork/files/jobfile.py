@@ -64,8 +64,8 @@ def loads(text: str, readings_csv: str | None = None) -> Job:
     if readings_csv is not None:
         if first_that_cannot_stand([readings_csv]):
             raise JobFileError("readings.csv", "holds a control: no text can")
-        data = data | {"entries": [*data.get("entries", []), *_csv_entries(readings_csv)]}
-    return _job(data)
+        return _job(data, _csv_entries(readings_csv))
+    return _job(data, [])
 
 
 def dumps(job: Job) -> str:
@@ -107,7 +107,8 @@ def _csv_entries(text: str) -> list[dict[str, Any]]:
     return entries
 
 
-def _job(data: dict[str, Any]) -> Job:
+def _job(data: dict[str, Any], read: list[dict[str, Any]]) -> Job:
+    """The job of a file, with the readings of a CSV after its own entries."""
     try:
         job = read_site(data)
     except ValueError as error:
@@ -116,14 +117,15 @@ def _job(data: dict[str, Any]) -> Job:
         check_site(job)
     except SiteError as error:
         raise JobFileError(error.path, error.message) from error
-    return replace(job, entries=_entries(data.get("entries", []), job))
+    own = [(f"entries[{place}]", row) for place, row in enumerate(data.get("entries", ()))]
+    beside = [(f"readings.csv line {line}", row) for line, row in enumerate(read, start=2)]
+    return replace(job, entries=_entries([*own, *beside], job))
 
 
-def _entries(rows: list[dict[str, Any]], job: Job) -> tuple[Entry, ...]:
+def _entries(rows: list[tuple[str, dict[str, Any]]], job: Job) -> tuple[Entry, ...]:
     before = Before(job, sequence(job, school(job.specification.school)))
     codec, latest = _codec(job.unit), ""
-    for place, row in enumerate(rows):
-        path = row.get("where", f"entries[{place}]")
+    for path, row in rows:
         if before.entry(row["id"]):
             raise JobFileError(f"{path}.id", f"{row['id']!r} stands twice")
         made = KINDS[row["kind"]]

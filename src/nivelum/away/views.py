@@ -3,6 +3,7 @@
 import json
 from functools import cache
 from pathlib import Path
+from uuid import UUID
 
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles.storage import staticfiles_storage
@@ -37,7 +38,20 @@ FILES = (
 @cache
 def _worker() -> str:
     files = json.dumps([staticfiles_storage.url(name) for name in FILES])
-    return f"self.FILES={files};\n{WORKER.read_text(encoding='utf-8')}"
+    says = json.dumps(_says())
+    return f"self.FILES={files};self.SAYS={says};\n{WORKER.read_text(encoding='utf-8')}"
+
+
+def _says() -> dict[str, list[str]]:
+    """Of each room that shows one of something where it opens, what in its query says which."""
+    nowhere = UUID(int=0)
+    under = reverse("job", args=[nowhere])
+    return {
+        reverse(room.opens, args=[nowhere]).removeprefix(under).rstrip("/"): [leaf.each.value]
+        for room in ROOMS
+        for leaf in room.leaves
+        if leaf.name == room.opens and leaf.each
+    }
 
 
 @require_safe

@@ -1,12 +1,18 @@
 """The rooms of a job, in the order of the work: what they are called, where they open, what of them opens without a
 signal. Navigation, what is taken along, and the checks that every room opens and is pictured read this table."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
-from typing import Any
+from typing import Any, Protocol
 
 from django.utils.translation import gettext_lazy as _
+
+
+class Page(Protocol):
+    """What a page shows, by name."""
+
+    def get(self, key: str, otherwise: Any = None, /) -> Any: ...
 
 
 class Each(Enum):
@@ -44,28 +50,28 @@ class Room:
     title: Any
     opens: str
     leaves: tuple[Leaf, ...]
-    carries: Callable[[Mapping[str, Any]], dict[str, str]] = lambda _page: {}
+    carries: Callable[[Page], dict[str, str]] = lambda _page: {}
 
 
-def _station(page: Mapping[str, Any]) -> str:
+def _station(page: Page) -> str:
     answer = page.get("answer")
     return answer.station.name if answer else ""
 
 
-def _surface(page: Mapping[str, Any]) -> str:
+def _surface(page: Page) -> str:
     return str(getattr(page.get("place"), "surface", ""))
 
 
-def _to_base(page: Mapping[str, Any]) -> dict[str, str]:
+def _to_base(page: Page) -> dict[str, str]:
     return {"at": _station(page)}
 
 
-def _to_ground(page: Mapping[str, Any]) -> dict[str, str]:
+def _to_ground(page: Page) -> dict[str, str]:
     station = _station(page)
     return {"surface": _surface(page) or "formation", "station": station} if station else {}
 
 
-def _to_water(page: Mapping[str, Any]) -> dict[str, str]:
+def _to_water(page: Page) -> dict[str, str]:
     return {"surface": _surface(page)} if page.get("room") == "ground" else {}
 
 

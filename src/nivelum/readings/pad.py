@@ -145,6 +145,7 @@ def table_data(table: Foretold) -> dict[str, Any]:
             {
                 "at": o.edge.at,
                 "guards": o.edge.guards,
+                "standing": str(o.standing),
                 "css": standing_css(o.standing),
                 "mark": symbol(o.standing),
                 "says": gettext(o.phrase).format_map(_Kept(o.counts)),

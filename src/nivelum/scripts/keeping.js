@@ -17,7 +17,7 @@ async function worker() {
 export const canKeep = async () => Boolean("serviceWorker" in navigator && (await navigator.serviceWorker.getRegistration().catch(() => null)));
 
 // Has the worker keep these addresses; `progress` hears how many are there. How many could not be had comes back.
-function keepAll(active, addresses, also, progress = () => {}) {
+function keepAll(active, addresses, also, progress = (/** @type {number} */ _done) => {}) {
   return new Promise((resolve) => {
     const channel = new MessageChannel();
     channel.port1.onmessage = ({ data }) => {
@@ -28,7 +28,7 @@ function keepAll(active, addresses, also, progress = () => {}) {
   });
 }
 
-async function addresses() {
+async function asked() {
   const response = await fetch(document.body.dataset.rooms, { headers: { Accept: "application/json" } });
   if (!response.ok) throw new Error(String(response.status));
   return response.json();
@@ -38,7 +38,7 @@ async function addresses() {
 async function take(active, button) {
   button.disabled = true;
   try {
-    const { rooms, all, also } = await addresses();
+    const { rooms, all, also } = await asked();
     const failed = await keepAll(active, [...rooms, ...all], also, (done) => (button.textContent = phrase(button, "taking", { done, all: rooms.length + all.length })));
     if (failed) throw new Error(`${failed}`);
     await store.note(`taken ${document.body.dataset.job}`, { at: new Date().toISOString(), kept: Date.now() });
@@ -73,7 +73,7 @@ export async function begin() {
     const last = Math.max((await store.noted(`opened ${job}`)) ?? 0, taken?.kept ?? 0);
     if (Date.now() - last < FRESH_FOR) return;
     try {
-      const lists = await addresses();
+      const lists = await asked();
       await store.note(`opened ${job}`, Date.now());
       await keepAll(active, taken ? [...lists.rooms, ...lists.all] : lists.rooms, lists.also);
       if (taken) await store.note(`taken ${job}`, { at: new Date().toISOString(), kept: Date.now() });

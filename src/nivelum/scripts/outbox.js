@@ -4,6 +4,7 @@ import * as store from "./store.js";
 
 const PATIENCE = 20_000;
 const SLOWEST = 120_000; // a photo over a thin signal
+export const SIGN_OFF = "sign_off";
 const AGAIN_EVERY = 5_000;
 const LONGEST_REST = 120;
 const NOT_TYPED = new Set(["csrfmiddlewaretoken", "entry_id", "device_at", "answered_version", "answered_number", "seen"]);
@@ -63,6 +64,7 @@ export function entryOf(form, submitter, told = null) {
   const name = submitter?.dataset.what ?? form.dataset.what ?? submitter?.textContent ?? form.querySelector("button")?.textContent ?? "";
   return {
     id: data.get("entry_id"),
+    kind: form.dataset.kind ?? "",
     person,
     personName,
     job,
@@ -83,11 +85,11 @@ export const waits = (entry) => entry.state === "waiting" && !flying.has(entry.i
 export const value = (entry, name) => entry.fields.find(([key]) => key === name)?.[1] ?? "";
 
 // What else in the outbox an entry names: its set-up, what it strikes out or corrects.
-const names = (entry, other) => entry.id !== other.id && entry.fields.some(([, value]) => value === other.id);
+const names = (entry, other) => entry.id !== other.id && entry.fields.some(([, said]) => said === other.id);
 
 // Entries not sent yet that `entry` cannot go before: what it names, and for a signature whatever was refused.
 function waitsFor(entry, refused) {
-  const signs = entry.action.endsWith("/sign-offs/sign/");
+  const signs = entry.kind === SIGN_OFF;
   return refused.find((other) => names(entry, other) || (signs && other.job === entry.job));
 }
 
@@ -97,12 +99,14 @@ function stumbled() {
   return { code: "broken", message: broken, ways: [{ does: "again", says: again, sets: {}, choices: [] }] };
 }
 
+/** @typedef {{outcome: string, verdict?: any, refusal?: any}} Outcome */
+
 // What came of sending one entry: written, refused, or `away`, `signed-out`, `elsewhere` where it was not judged at all.
 export async function send(entry) {
   const body = new FormData();
-  for (const [name, value] of entry.fields) body.append(name, value);
+  for (const [name, said] of entry.fields) body.append(name, said);
   const headers = { Accept: "application/json", "X-CSRFToken": cookie("csrftoken"), "Nivelum-Person": entry.person };
-  const signalled = AbortSignal.timeout(entry.fields.some(([, value]) => value instanceof Blob) ? SLOWEST : PATIENCE);
+  const signalled = AbortSignal.timeout(entry.fields.some(([, said]) => said instanceof Blob) ? SLOWEST : PATIENCE);
   let response, answer;
   try {
     response = await fetch(entry.action, { method: "POST", body, headers, redirect: "manual", signal: signalled });
@@ -123,6 +127,7 @@ export async function send(entry) {
 }
 
 // What follows for the entry from what came of it. True where the next may be sent.
+/** @param {any} entry @param {Outcome} came */
 export async function settle(entry, { outcome, verdict, refusal }) {
   if (outcome === "written") {
     const differs = entry.told && verdict && entry.told.says !== verdict.says;
@@ -134,7 +139,7 @@ export async function settle(entry, { outcome, verdict, refusal }) {
 
 const locks = navigator.locks ?? { request: async (name, options, act) => act({ name }) };
 let sending = null;
-let arrived = () => {};
+let arrived = (/** @type {Set<string>} */ _jobs) => {};
 export const onArrival = (listener) => (arrived = listener);
 
 // Sends what waits, oldest first. Another tab that is at it already is left to it.

@@ -191,7 +191,7 @@ async function arrived() {
 function reload() {
   const last = Number(sessionStorage.getItem("reloaded") ?? 0);
   if (Date.now() - last < AGAIN_AFTER) return;
-  sessionStorage.setItem("reloaded", Date.now());
+  sessionStorage.setItem("reloaded", String(Date.now()));
   location.reload();
 }
 

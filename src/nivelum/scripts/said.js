@@ -65,7 +65,7 @@ async function showBar(entries) {
   if (outbox.isSignedOut()) said.push(element("a", { href: "/sign-in/" }, phrase(place, "signedOut")));
   else if (outbox.isAway()) {
     said.push(element("strong", {}, phrase(place, "away")));
-    if (since) said.push(wide(phrase(place, "seen", { when: clock(since) })), phrase(place, "age", { long: span(Date.now() - new Date(since)) }));
+    if (since) said.push(wide(phrase(place, "seen", { when: clock(since) })), phrase(place, "age", { long: span(Date.now() - new Date(since).getTime()) }));
   } else if (old || since !== undefined) said.push(element("a", { href: location.href }, phrase(place, "back")));
   const off = await clockOff();
   if (off) said.push(phrase(place, off > 0 ? "ahead" : "behind", { long: span(off) }));
@@ -82,21 +82,21 @@ async function showBar(entries) {
 export async function clockOff() {
   const { at, kept } = document.body.dataset;
   if (at && kept === undefined) {
-    await store.note("clock", loadedAt - new Date(at)).catch(() => {});
+    await store.note("clock", loadedAt - new Date(at).getTime()).catch(() => {});
   }
   const off = (await store.noted("clock")) ?? 0;
   return Math.abs(off) > WRONG_CLOCK ? off : 0;
 }
 
 function showNotes(entries) {
-  document.querySelectorAll(".waits-here").forEach((old) => old.remove());
+  document.querySelectorAll(".waits-here").forEach((each) => each.remove());
   const said = new Set();
   let signed = false;
   for (const form of document.querySelectorAll("form")) {
     if (!form.elements.entry_id || form.closest("#pad[data-away]")) continue;
     const place = outbox.placeOf(form);
     const here = entries.filter((entry) => entry.place === place);
-    const signs = form.action.endsWith("/sign-offs/sign/");
+    const signs = form.dataset.kind === outbox.SIGN_OFF;
     if (signs) form.hidden = here.some((entry) => entry.state === "waiting");
     signed ||= signs && form.hidden;
     if (!here.length || said.has(place)) continue;
@@ -126,15 +126,15 @@ function noteOf(here, signs) {
 
 // A signature made without a signal shows in the line of stages, as what it is.
 function showStages(entries) {
-  document.querySelectorAll("#course .provisional").forEach((old) => old.remove());
-  for (const entry of entries.filter((entry) => entry.action.endsWith("/sign-offs/sign/"))) {
+  document.querySelectorAll("#course .provisional").forEach((each) => each.remove());
+  for (const entry of entries.filter((each) => each.kind === outbox.SIGN_OFF)) {
     const stone = document.querySelector(`#course a[href$="stage=${CSS.escape(outbox.value(entry, "stage"))}"]`);
     stone?.append(element("span", { class: "provisional" }, phrase(bar(), entry.state === "refused" ? "refusedStage" : "provisional")));
   }
 }
 
 function showJobs(entries) {
-  document.querySelectorAll("#jobs .waits-job").forEach((old) => old.remove());
+  document.querySelectorAll("#jobs .waits-job").forEach((each) => each.remove());
   for (const link of document.querySelectorAll("#jobs a[href]")) {
     const waiting = entries.filter((entry) => link.getAttribute("href") === `/jobs/${entry.job}/`);
     if (waiting.length) link.children[1].append(element("span", { class: "waits-job" }, counted(bar(), "waits", waiting.length)));

@@ -52,9 +52,13 @@ export async function forget(id) {
   changed();
 }
 
+// What entries are that an earlier version kept, which went by the address they are sent to.
+const KIND_AT = { readings: "reading", corrections: "correction", "set-up": "set_up", fills: "fill", strikes: "strike", sign: "sign_off" };
+const named = (entry) => ({ ...entry, kind: entry.kind ?? KIND_AT[entry.action.split("/").at(-2)] ?? "" });
+
 const everybodys = async () => {
   try {
-    return await (await opened).getAll("outbox");
+    return (await (await opened).getAll("outbox")).map(named);
   } catch {
     return [];
   }

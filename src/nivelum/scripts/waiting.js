@@ -53,7 +53,7 @@ function row(entry, entries) {
 
 // What only waits takes a line; what may be done about it opens.
 function compact(entry, about) {
-  const says = entry.action.endsWith("/sign-offs/sign/") && element("p", { class: "says" }, phrase(place(), "provisional"));
+  const says = entry.kind === outbox.SIGN_OFF && element("p", { class: "says" }, phrase(place(), "provisional"));
   const summary = element("summary", { class: "opens" }, element("span", {}, element("strong", {}, entry.what), entry.typed ? ` ${entry.typed}` : "", element("br"), element("span", { class: "small" }, about)));
   return element("li", { class: "waiting", "data-entry": entry.id }, element("details", {}, summary, waysOf(entry)), says || null);
 }

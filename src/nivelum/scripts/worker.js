@@ -8,7 +8,6 @@ import { CacheFirst, NetworkFirst } from "workbox-strategies";
 const PERSON = "Nivelum-Person";
 const PATIENCE_SECONDS = 6;
 const JOB = /^(\/jobs\/[0-9a-f-]{36}\/)/;
-const SAYS = { ground: ["surface"], "sign-offs": ["stage"], lifts: ["lift"], water: ["surface"] };
 const files = "files";
 const pagesOf = (person) => `pages of ${person}`;
 const photosOf = (person) => `photos of ${person}`;
@@ -40,7 +39,7 @@ async function nowOf(person) {
 function address(url) {
   const found = new URL(url, self.location.origin);
   const room = JOB.test(found.pathname) ? found.pathname.replace(JOB, "").split("/")[0] : "";
-  const named = found.pathname.replace(JOB, "") === `${room}/` ? SAYS[room] : undefined;
+  const named = found.pathname.replace(JOB, "") === `${room}/` ? self.SAYS[room] : undefined;
   if (named) for (const name of [...found.searchParams.keys()]) if (!named.includes(name)) found.searchParams.delete(name);
   return found.href;
 }

@@ -1,8 +1,7 @@
 """The way from room to room."""
 
-from typing import Any
-
 from django import template
+from django.template import Context
 from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.http import urlencode
@@ -14,12 +13,12 @@ register = template.Library()
 
 
 @register.simple_tag(takes_context=True)
-def rooms(page: dict[str, Any]) -> SafeString:
+def rooms(context: Context) -> SafeString:
     """A link to every room of the page's job, the one it is in marked."""
-    return format_html_join("\n", "{}", ((_link(page, room),) for room in ROOMS))
+    return format_html_join("\n", "{}", ((_link(context, room),) for room in ROOMS))
 
 
-def _link(page: dict[str, Any], room: Room) -> SafeString:
+def _link(page: Context, room: Room) -> SafeString:
     query = {key: value for key, value in room.carries(page).items() if value}
     return format_html(
         '<a class="room" href="{}{}"{}>{}</a>',

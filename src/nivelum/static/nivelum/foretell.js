@@ -91,11 +91,11 @@ const foretell = (() => {
   }
 
   // What the rod should read, as `format_reading` puts it.
-  function reading(metres, unit) {
-    if (unit === "ft-in") return `${metres < 0 && steps(metres, INCH / 16) ? "−" : ""}${feetInches(metres, 1)}`;
+  function reading(length, unit) {
+    if (unit === "ft-in") return `${length < 0 && steps(length, INCH / 16) ? "−" : ""}${feetInches(length, 1)}`;
     const [step, digits, scale, after] = { mm: [0.001, 0, 1, ""], m: [0.001, 3, 1000, ""], ft: [0.01 * FOOT, 2, 100, "′"] }[unit];
-    const shown = steps(metres, step) / scale;
-    return `${metres < 0 && shown ? "−" : ""}${shown.toFixed(digits)}${after}`;
+    const shown = steps(length, step) / scale;
+    return `${length < 0 && shown ? "−" : ""}${shown.toFixed(digits)}${after}`;
   }
 
   // What a reading comes to: its mark and words, or null where the server has to say.
@@ -107,7 +107,7 @@ const foretell = (() => {
     const outcome = table.outcomes.findLast((each) => deviation > each.at + each.guards * table.guard);
     if (!outcome) return null;
     const length = outcome.base === null ? "" : amount(outcome.base + deviation, unit);
-    return { css: outcome.css, mark: outcome.mark, amount: length, says: outcome.says.replace("{amount}", length) };
+    return { standing: outcome.standing, css: outcome.css, mark: outcome.mark, amount: length, says: outcome.says.replace("{amount}", length) };
   }
 
   return { metres, amount, reading, verdict };
