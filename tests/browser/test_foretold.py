@@ -181,7 +181,7 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
         before = target + chance.uniform(-0.05, 0.05) if again and chance.random() < 0.6 else None
         if again and before is None and not answer.judgement.shots:
             continue
-        judged = knows.judging(station, surface, reference, again, () if before is None else (before,))
+        judged = knows.targets.judging(station, surface, reference, again, () if before is None else (before,))
         tolerance, none = knows.surveys.of(surface).tolerance, judged(0.0)
         guard, factor = none.guard, judged(1.0).deviation - none.deviation
         edge = chance.choice(

@@ -331,6 +331,7 @@ def test_where_no_fix_is_to_be_had_it_says_why() -> None:
     assert "too unsure" in no.why
 
 
+@pytest.mark.long
 def test_the_least_fix_lets_the_straightedge_lie() -> None:
     # A base whose level is inside ±10 mm everywhere and on which no water stands, but with a row 9 mm low between two
     # that are 9 mm high. A bar from a high station reaches 1 m beyond the low one, where it is level: 9 − 9·2/3 + 9.

@@ -151,6 +151,7 @@ def test_feasible_problems_are_answered_and_every_answer_holds(layout: str, seed
     check(plan, pieces, heights, FallRange())
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("layout", LAYOUTS)
 @given(seed=st.integers(0, 10_000))
 @settings(max_examples=7)

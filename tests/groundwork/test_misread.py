@@ -55,6 +55,7 @@ MISREADS: dict[str, Callable[[str], str]] = {
 }
 
 
+@pytest.mark.long
 def test_a_dozen_kinds_of_misread_are_suspected_and_say_what_would_fit(capsys) -> None:
     random = np.random.default_rng(3)
     caught, tried = Counter(), Counter()

@@ -188,6 +188,7 @@ def test_raising_ground_never_lowers_water_and_all_drained_holds_none(seed: int,
     assert filled.puddles == ()
 
 
+@pytest.mark.long
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 10_000), st.floats(1, 200), st.floats(0.05, 20))
 def test_rain_is_neither_lost_nor_made(seed: int, millimetres_an_hour: float, hours: float) -> None:

@@ -42,6 +42,7 @@ def searched(mesh: Mesh, levels: np.ndarray, vertex: int, length: float, turns: 
     return widest
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(5))
 def test_the_widest_gap_is_what_a_search_finds(seed: int) -> None:
     rng = np.random.default_rng(seed)

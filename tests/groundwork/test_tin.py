@@ -60,6 +60,7 @@ def test_edges_holes_and_lines_across_are_edges_of_triangles(area: shapely.Polyg
     assert shapely.dwithin(drawn, on_them, 0.003).all()
 
 
+@pytest.mark.long
 @given(st.integers(0, 10_000), st.integers(5, 14), st.floats(0.06, 0.5))
 @settings(max_examples=60)
 def test_a_spiky_outline_is_covered_whole_and_no_triangle_lies_across_its_ridge(seed, spikes, depth) -> None:

@@ -56,6 +56,7 @@ def test_wrong_calls_stay_under_one_in_twenty() -> None:
         assert (calls.count(Call.HIGH) + calls.count(Call.LOW)) / len(calls) <= 0.053
 
 
+@pytest.mark.long
 def test_shooting_again_until_it_is_called_stays_under_one_in_fourteen(capsys) -> None:
     """By simulation: the truth on the limit, where the risk is greatest; readings of 1.5 mm, the set-up's own error
     the same in every one of them; shot again until it is called, eight times at most."""

@@ -22,12 +22,19 @@ def storage_depth(storm: float, infiltration: float, voids: float, run_on: float
 
     `storm` P and `run_on` ΔQ in metres of water, `ratio` R of contributing to permeable area, `infiltration` f in
     m/s, `voids` V_r (permeable interlocking paving guidance; quoted from memory).
+
+    >>> round(storage_depth(0.05, 0.0, 0.4), 9)
+    0.125
     """
     return max(0.0, (run_on * ratio + storm - infiltration * STORM_DURATION) / voids)
 
 
 def drain_down(depth: float, infiltration: float, voids: float) -> float:
-    """Seconds in which `depth` of full stone soaks away: d·V_r/f (same source)."""
+    """Seconds in which `depth` of full stone soaks away: d·V_r/f (same source).
+
+    >>> round(drain_down(0.3, 1e-6, 0.4))
+    120000
+    """
     return depth * voids / infiltration
 
 

@@ -25,7 +25,11 @@ class NotACurve(ValueError):
 
 
 def zero_air_voids(moisture: float | Floats, gravity: float) -> float | Floats:
-    """The dry density at which no air is left, kg/m³: Gs ρw/(1 + w Gs), `moisture` a share of the dry mass."""
+    """The dry density at which no air is left, kg/m³: Gs ρw/(1 + w Gs), `moisture` a share of the dry mass.
+
+    >>> round(zero_air_voids(0.10, 2.65), 1)
+    2094.9
+    """
     return gravity * WATER / (1 + moisture * gravity)
 
 

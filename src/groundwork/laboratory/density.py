@@ -19,14 +19,22 @@ MOST_OVERSIZE = 0.40
 
 
 def dry_density(wet: float, moisture: float) -> float:
-    """ρ/(1 + w): UFC 3-220-20 (DM 7.2) equation 3-1. Raises `ValueError` for no density or a negative moisture."""
+    """ρ/(1 + w): UFC 3-220-20 (DM 7.2) equation 3-1. Raises `ValueError` for no density or a negative moisture.
+
+    >>> round(dry_density(2140, 0.07), 3)
+    2000.0
+    """
     if wet <= 0 or moisture < 0:
         raise ValueError("a density is more than nothing, a moisture not less")
     return wet / (1 + moisture)
 
 
 def relative_compaction(dry: float, maximum: float) -> float:
-    """Dry density over the laboratory's maximum (NAVFAC DM 7.2 chapter 3)."""
+    """Dry density over the laboratory's maximum (NAVFAC DM 7.2 chapter 3).
+
+    >>> relative_compaction(1980, 2000)
+    0.99
+    """
     if dry <= 0 or maximum <= 0:
         raise ValueError("a density is more than nothing")
     return dry / maximum
@@ -34,7 +42,11 @@ def relative_compaction(dry: float, maximum: float) -> float:
 
 def hole_volume(sand_used: float, in_the_cone: float, sand_density: float) -> float:
     """Volume of a test hole by the sand that fills it, m³ (ASTM D1556). Raises `ValueError` where none is left for
-    the hole."""
+    the hole.
+
+    >>> round(hole_volume(5.2, 1.6, 1400), 6)
+    0.002571
+    """
     if sand_density <= 0 or in_the_cone < 0 or sand_used <= in_the_cone:
         raise ValueError("more sand is used than stays in the cone")
     return (sand_used - in_the_cone) / sand_density
@@ -45,6 +57,9 @@ def oversize_corrected_density(fine: float, oversize: float, gravity: float) -> 
     ASTM D4718. `oversize` is the share of the dry mass that was kept out of the mould, `gravity` its own.
 
     Raises `ValueError` beyond 40 % of oversize.
+
+    >>> round(oversize_corrected_density(2000, 0.2, 2.65), 1)
+    2103.2
     """
     if not 0 <= oversize <= MOST_OVERSIZE:
         raise ValueError("the correction holds up to 40 % of oversize")
@@ -54,7 +69,11 @@ def oversize_corrected_density(fine: float, oversize: float, gravity: float) -> 
 
 def combined_gravity(fine: float, oversize: float, stone: float) -> float:
     """Specific gravity of the whole from those of its fine part and its stone, by their shares of the mass (any text
-    on soils: volumes add up)."""
+    on soils: volumes add up).
+
+    >>> round(combined_gravity(2.70, 0.2, 2.60), 3)
+    2.679
+    """
     return 1 / ((1 - oversize) / fine + oversize / stone)
 
 
@@ -107,7 +126,11 @@ def acceptance(results: Sequence[float], limit: float) -> CompactionVerdict:
 
 def deformation_modulus(settlement: float) -> float:
     """Evd of a light falling weight with a 300 mm plate, MPa: 22.5/s with s in mm, here in metres (German TP BF-StB
-    part B 8.3). Raises `ValueError` for no settlement."""
+    part B 8.3). Raises `ValueError` for no settlement.
+
+    >>> round(deformation_modulus(0.0005), 9)
+    45.0
+    """
     if settlement <= 0:
         raise ValueError("the plate settles by more than nothing")
     return 22.5 / (settlement * 1000)
@@ -115,5 +138,9 @@ def deformation_modulus(settlement: float) -> float:
 
 def water_to_add(volume: float, dry: float, moisture: float, optimum: float) -> float:
     """Kilograms (litres) of water that bring a volume, m³, of that dry density from one moisture to another:
-    V ρd (w_opt − w); negative where it is too wet."""
+    V ρd (w_opt − w); negative where it is too wet.
+
+    >>> round(water_to_add(2.0, 2000, 0.04, 0.06), 9)
+    80.0
+    """
     return volume * dry * (optimum - moisture)

@@ -79,7 +79,11 @@ class LineOfSight:
 
 def sag(weight: float, span: float, tension: float) -> float:
     """How far a string of `weight` grams a metre sags in the middle of `span` metres under `tension` newtons,
-    metres: w L² / 8 T (shallow catenary; any statics text)."""
+    metres: w L² / 8 T (shallow catenary; any statics text).
+
+    >>> round(sag(1.0, 10, 50), 5)
+    0.00245
+    """
     return weight / 1000 * GRAVITY * span**2 / (8 * tension)
 
 

@@ -40,7 +40,11 @@ def cbr_from_penetration(penetration: float, soil: str = "") -> float:
 
 
 def resilient_modulus_psi(cbr: float) -> float:
-    """Resilient modulus of ground of that CBR, psi: 2555 CBR^0.64 (NCHRP 1-37A; FHWA-NHI-05-037 table 5-34)."""
+    """Resilient modulus of ground of that CBR, psi: 2555 CBR^0.64 (NCHRP 1-37A; FHWA-NHI-05-037 table 5-34).
+
+    >>> round(resilient_modulus_psi(5))
+    7157
+    """
     return float(2555 * cbr**0.64)
 
 
@@ -78,6 +82,11 @@ def structural_number(
     """The structural number that carries `axles`; the same equation solved, between 0.01 and 25.
 
     Raises `ValueError` where the answer lies above 25; what needs less than 0.01 is answered with 0.01.
+
+    The example of figure 3.1 of the Guide:
+
+    >>> round(structural_number(5e6, 5000, reliability=0.95, deviation=0.35), 1)
+    5.0
     """
     if axles <= 0:
         raise ValueError("a number of axles is more than 0")
@@ -114,6 +123,9 @@ def least_sub_base(cbr: float) -> float:
     (published, quoted from memory). Between two rows the weaker one counts.
 
     Raises `ValueError` under CBR 2: the ground wants improving or an engineer first.
+
+    >>> least_sub_base(3)
+    0.3
     """
     if cbr < TABLE[0][0]:
         raise ValueError("under CBR 2 the ground is improved first, or an engineer designs the base")
@@ -124,7 +136,11 @@ def least_sub_base(cbr: float) -> float:
 
 def fabric_overlap(cbr: float) -> tuple[float, float]:
     """The least and the usual greatest overlap of a separation fabric, metres: over CBR 3 300 to 450, 1 to 3 600 to
-    1000, under 1 1000 or sewn (AASHTO M 288, quoted from memory)."""
+    1000, under 1 1000 or sewn (AASHTO M 288, quoted from memory).
+
+    >>> fabric_overlap(2.0)
+    (0.6, 1.0)
+    """
     if cbr > 3:
         return 0.300, 0.450
     return (0.600, 1.000) if cbr >= 1 else (1.000, 1.000)

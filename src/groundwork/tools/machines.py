@@ -163,7 +163,11 @@ def time_on_machine(area: float, passes: int, machine: Machine) -> float:
 
 
 def lifts_for(thickness: float, greatest: float) -> int:
-    """As few equal lifts as a greatest thickness allows."""
+    """As few equal lifts as a greatest thickness allows.
+
+    >>> lifts_for(0.25, 0.10)
+    3
+    """
     if greatest <= 0:
         raise ValueError("a lift is thicker than nothing")
     return max(1, math.ceil(thickness / in_kind(greatest, thickness) - 1e-9))
