@@ -20,9 +20,9 @@ class CleanPosted(MiddlewareMixin):
             if data and first_that_cannot_stand(list(data)):
                 return HttpResponse("A field has no such name.", status=400, content_type="text/plain")
         if request.GET:
-            request.GET = _cleaned(request.GET)
+            request.GET = _cleaned(request.GET)  # type: ignore[assignment] # mutable is read alike
         if sent:
-            request.POST = _cleaned(sent)
+            request.POST = _cleaned(sent)  # type: ignore[assignment]
         return None
 
 

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles.storage import staticfiles_storage
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.http import urlencode
@@ -16,6 +16,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_safe
 
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.rooms import ROOMS, Each, Taken
 from nivelum.jobs.services import snapshot
@@ -56,7 +57,7 @@ def _says() -> dict[str, list[str]]:
 
 @require_safe
 @login_not_required
-def worker(_request: HttpRequest) -> HttpResponse:
+def worker(_request: Request) -> HttpResponse:
     """The service worker, at the root so that it serves every page."""
     headers = {"Cache-Control": "no-cache"}
     return HttpResponse(_worker(), content_type="text/javascript; charset=utf-8", headers=headers)
@@ -64,7 +65,7 @@ def worker(_request: HttpRequest) -> HttpResponse:
 
 @require_safe
 @login_not_required
-def manifest(_request: HttpRequest) -> HttpResponse:
+def manifest(_request: Request) -> HttpResponse:
     """What a phone is told when it installs Nivelum."""
     icons = [
         {"src": staticfiles_storage.url(f"nivelum/icon-{size}.png"), "sizes": f"{size}x{size}", "type": "image/png",
@@ -89,20 +90,20 @@ def manifest(_request: HttpRequest) -> HttpResponse:
 @require_safe
 @login_not_required
 @never_cache
-def signal(_request: HttpRequest) -> HttpResponse:
+def signal(_request: Request) -> HttpResponse:
     """That it is Nivelum that answers, and not a portal on the way."""
     return HttpResponse(status=204, headers={"Nivelum-Signal": "yes"})
 
 
 @require_GET
-def waiting(request: HttpRequest) -> HttpResponse:
+def waiting(request: Request) -> HttpResponse:
     """What waits on this device; the page itself knows nothing of it, its script does."""
     return render(request, "away/waiting.html")
 
 
 @require_GET
 @job_view(Verb.SEE)
-def rooms(_request: HttpRequest, visit: Visit) -> JsonResponse:
+def rooms(_request: Request, visit: Visit) -> JsonResponse:
     """Every address of a job that opens without a signal: `rooms` as soon as the job is opened, `all` where somebody
     takes it along; `also` the address a room has where nothing is chosen, which shows the same."""
     assessment, job = snapshot(visit.job).assessment, visit.job

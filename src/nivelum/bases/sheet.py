@@ -76,7 +76,7 @@ class SiteSheet:
         self.heights: list[HeightForm] = self._rows(HeightForm, "height", self._known_levels(), unit=self.unit)
         self.things: list[ThingForm] = self._rows(ThingForm, "thing", self._other_things())
 
-    def _take(self, upload: UploadedFile) -> None:
+    def _take(self, upload: "UploadedFile[Any]") -> None:
         """Puts the outline of a file where it would have been typed."""
         if (upload.size or 0) > LARGEST_FILE:
             size = f"{(upload.size or 0) / 1e6:.0f}"
@@ -91,11 +91,12 @@ class SiteSheet:
             self.data["area"], self.data["area_as"] = corners_text(found.points, self.unit), "corners"
             self.note = found.note
 
-    def _take_ground(self, upload: UploadedFile) -> None:
+    def _take_ground(self, upload: "UploadedFile[Any]") -> None:
         """Puts the points of a file where the existing ground would have been typed."""
         try:
-            if (upload.size or 0) > LARGEST_FILE:
-                raise UnreadableFile(_("The file has {size} MB: at most 5.").format(size=f"{upload.size / 1e6:.0f}"))
+            size = upload.size or 0
+            if size > LARGEST_FILE:
+                raise UnreadableFile(_("The file has {size} MB: at most 5.").format(size=f"{size / 1e6:.0f}"))
             found = read(read_surface, upload, self.unit)
             if len(found.points) > MOST_SPOTS:
                 raise UnreadableFile(_("{n} points: at most {most}, thin it out first.").format(
@@ -345,7 +346,7 @@ class SiteSheet:
         return float(shapely.Polygon(self.outline).area) if self.outline else 0.0
 
 
-def read(reader: Callable[[str, str, bytes, Unit], Found], upload: UploadedFile, unit: Unit) -> Found:
+def read(reader: Callable[[str, str, bytes, Unit], Found], upload: "UploadedFile[Any]", unit: Unit) -> Found:
     """What is in a file that somebody sent, read in the workshop. Raises `UnreadableFile`."""
     try:
         return QUICK.done(reader, get_language() or "en", upload.name or "", upload.read(), unit)

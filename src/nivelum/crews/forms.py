@@ -1,6 +1,6 @@
 """What the crew's own pages send."""
 
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm
@@ -17,7 +17,7 @@ class SignInForm(AuthenticationForm):
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["username"].max_length = LONGEST_NAME
+        cast(forms.CharField, self.fields["username"]).max_length = LONGEST_NAME
         self.fields["password"] = forms.CharField(
             max_length=LONGEST_PASSWORD, strip=False, label=_("Password"), widget=forms.PasswordInput
         )
@@ -31,7 +31,7 @@ class SignInForm(AuthenticationForm):
         return super().clean()
 
 
-class CrewForm(forms.ModelForm):
+class CrewForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stubs only
     class Meta:
         model = Crew
         fields = ["name", "rod", "region", "keeps_places"]
@@ -51,7 +51,7 @@ class PinForm(forms.Form):
         return data
 
 
-class ToolForm(forms.ModelForm):
+class ToolForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stubs only
     """A tool of the kit. A tool in use keeps its method: what was read with it was read that way."""
 
     class Meta:
@@ -92,7 +92,8 @@ class ToolForm(forms.ModelForm):
 
     def save(self, commit: bool = True) -> Tool:
         self.instance.touching, self.instance.half_out = (self.cleaned_data[n] for n in ("touching", "half_out"))
-        return super().save(commit)
+        saved: Tool = super().save(commit)
+        return saved
 
     def clean_retired(self) -> bool:
         retired: bool = self.cleaned_data["retired"]

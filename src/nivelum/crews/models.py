@@ -19,8 +19,8 @@ from groundwork.tools import Instrument, Method
 class Person(AbstractUser):
     """Someone who signs in; `name` is how the crew knows them and what stands in the record."""
 
-    first_name = None
-    last_name = None
+    first_name = None  # type: ignore[assignment] # how Django leaves out a field of its own
+    last_name = None  # type: ignore[assignment]
     name = models.CharField(_("name"), max_length=80)
     pin = models.CharField(max_length=128, blank=True, editable=False)
     """Hashed like a password; empty where none was set."""

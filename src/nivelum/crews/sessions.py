@@ -1,12 +1,14 @@
 """Whose session a request is, told to the device that sends it: it keeps pages and entries apart by person."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
 from django.contrib.auth import SESSION_KEY
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils.deprecation import MiddlewareMixin
+
+from nivelum.crews.requests import Request
 
 PERSON = "Nivelum-Person"
 
@@ -14,8 +16,10 @@ PERSON = "Nivelum-Person"
 class SignInFirst(LoginRequiredMiddleware):
     """The sign-in page for whoever opens a page; for what a page fetches or sends by itself, that it is needed."""
 
-    def handle_no_permission(self, request: HttpRequest, view_func: Callable[..., Any]) -> HttpResponseBase:
-        if request.htmx or "application/json" in request.headers.get("Accept", ""):
+    def handle_no_permission(  # type: ignore[override] # the stubs know of the redirect only
+        self, request: HttpRequest, view_func: Callable[..., Any]
+    ) -> HttpResponseBase:
+        if cast(Request, request).htmx or "application/json" in request.headers.get("Accept", ""):
             return HttpResponse(status=401)
         return super().handle_no_permission(request, view_func)
 
@@ -23,7 +27,7 @@ class SignInFirst(LoginRequiredMiddleware):
 class NamePerson(MiddlewareMixin):
     """Every answer to somebody signed in says whom it is for."""
 
-    def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
+    def process_response(self, request: Request, response: HttpResponseBase) -> HttpResponseBase:
         if person := request.session.get(SESSION_KEY):
             response[PERSON] = person
         return response

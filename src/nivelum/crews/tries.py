@@ -4,7 +4,7 @@ An address that tried six times rests a quarter of an hour with that name (djang
 from many addresses is answered ever more slowly: at most a minute apart, and not at all on a device its owner has
 signed in on before, so that nobody can keep the owner out by guessing."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from axes.models import AccessAttempt
 from django.conf import settings
@@ -41,7 +41,8 @@ def seconds_to_wait(request: HttpRequest, name: str) -> int:
     if over < 0:
         return 0
     rests = min(2**over, LONGEST_WAIT) if over < 10 else LONGEST_WAIT
-    return max(0, round((found["last"] + timedelta(seconds=rests) - now).total_seconds()))
+    last: datetime = found["last"]
+    return max(0, round((last + timedelta(seconds=rests) - now).total_seconds()))
 
 
 def _knows(request: HttpRequest, name: str) -> bool:

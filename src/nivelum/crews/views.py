@@ -3,9 +3,10 @@
 from uuid import UUID
 
 from django.contrib import messages
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
@@ -14,6 +15,7 @@ from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, SignInForm, Tool
 from nivelum.crews.models import Membership, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import Verb, may, require
+from nivelum.crews.requests import Request
 from nivelum.crews.tries import remember
 
 
@@ -22,13 +24,13 @@ class SignIn(LoginView):
     authentication_form = SignInForm
     redirect_authenticated_user = True
 
-    def form_valid(self, form: SignInForm) -> HttpResponse:
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
         response = super().form_valid(form)
         remember(self.request, response, form.get_user().get_username())
         return response
 
 
-def crew(request: HttpRequest, crew_id: UUID) -> HttpResponse:
+def crew(request: Request, crew_id: UUID) -> HttpResponse:
     """The people of a crew and the rod they read; a lead may change the crew's name and rod."""
     own = get_object_or_404(Membership.objects.select_related("crew"), crew=crew_id, person=request.user)
     form = CrewForm(instance=own.crew)
@@ -42,7 +44,7 @@ def crew(request: HttpRequest, crew_id: UUID) -> HttpResponse:
     return _crew_page(request, own, form, PinForm())
 
 
-def _crew_page(request: HttpRequest, own: Membership, form: CrewForm, pin: PinForm) -> HttpResponse:
+def _crew_page(request: Request, own: Membership, form: CrewForm, pin: PinForm) -> HttpResponse:
     people = Membership.objects.filter(crew=own.crew_id).select_related("person").order_by("person__name")
     context = {"own": own, "people": people, "form": form, "pin": pin, "may_run": may(own.role, Verb.RUN_CREW)}
     context["tools"] = Tool.objects.filter(crew=own.crew_id).prefetch_related("tests")
@@ -50,7 +52,7 @@ def _crew_page(request: HttpRequest, own: Membership, form: CrewForm, pin: PinFo
 
 
 @require_POST
-def own_pin(request: HttpRequest, crew_id: UUID) -> HttpResponse:
+def own_pin(request: Request, crew_id: UUID) -> HttpResponse:
     """Sets one's own PIN."""
     own = get_object_or_404(Membership.objects.select_related("crew"), crew=crew_id, person=request.user)
     form = PinForm(request.POST)
@@ -65,7 +67,7 @@ def own_pin(request: HttpRequest, crew_id: UUID) -> HttpResponse:
     return _crew_page(request, own, CrewForm(instance=own.crew), form)
 
 
-def tool(request: HttpRequest, crew_id: UUID, tool_id: UUID | None = None) -> HttpResponse:
+def tool(request: Request, crew_id: UUID, tool_id: UUID | None = None) -> HttpResponse:
     """One tool of the kit, or a new one: what it is, how sure it is, and for a level its two-peg test."""
     own = get_object_or_404(Membership.objects.select_related("crew"), crew=crew_id, person=request.user)
     held = get_object_or_404(Tool, id=tool_id, crew=crew_id) if tool_id else Tool(crew=own.crew)

@@ -1,5 +1,6 @@
 """Lifts drawn: the ladder of courses, the plan with what was gone over and tested, the compaction curve."""
 
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
@@ -265,7 +266,7 @@ def compaction_curve(curve: CompactionCurve, unit: Unit, tests: list[tuple[Densi
     return finished(root)
 
 
-def _axes(root: Element, at, wet: Point, dense: Point, unit: Unit) -> None:
+def _axes(root: Element, at: Callable[[float, float], Point], wet: Point, dense: Point, unit: Unit) -> None:
     width, height = CURVE
     add(root, "path", class_="axis", d=f"M{LEFT} {INSET}V{height - BOTTOM}H{width - INSET}")
     for percent in range(int(np.ceil(wet[0] * 100)), int(wet[1] * 100) + 1):

@@ -1,6 +1,9 @@
 """Open formats out."""
 
-from django.http import Http404, HttpRequest, HttpResponse
+from collections.abc import Callable
+from typing import Any
+
+from django.http import Http404, HttpResponse
 from django.utils.text import slugify
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
@@ -9,6 +12,7 @@ from groundwork.base import SurfaceKey
 from groundwork.files import dumps
 from groundwork.surfaces import NoSurface
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
 from nivelum.exchange import surfaces
@@ -22,7 +26,7 @@ from nivelum.workshop.bench import QUICK
 
 @require_GET
 @job_view(Verb.SEE)
-def job_file(request: HttpRequest, visit: Visit) -> HttpResponse:
+def job_file(request: Request, visit: Visit) -> HttpResponse:
     """The job as an open job file; `bin/nivelum assess` reads it."""
     text = dumps(snapshot(visit.job).assessment.job)
     return download(text, "application/json", visit.job.name, "job", "json")
@@ -30,10 +34,10 @@ def job_file(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def outline(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
+def outline(request: Request, visit: Visit, ending: str) -> HttpResponse:
     """The outline of the paved area as GeoJSON, DXF or CSV."""
     job = snapshot(visit.job).assessment.job
-    written = {
+    written: dict[str, Callable[[], tuple[Any, str]]] = {
         "geojson": lambda: (to_geojson(job.name, job.outline), "application/geo+json"),
         "dxf": lambda: (to_dxf(job.outline), "image/vnd.dxf"),
         "csv": lambda: (to_csv(job.outline), "text/csv"),
@@ -46,7 +50,7 @@ def outline(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
+def surface(request: Request, visit: Visit, ending: str) -> HttpResponse:
     """A surface as built: points and triangles as CSV, GeoJSON, DXF or LandXML, or its plan as SVG."""
     assessment = snapshot(visit.job).assessment
     key = request.GET.get("surface", SurfaceKey.FORMATION)
@@ -70,7 +74,7 @@ def surface(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
             content_type="text/plain; charset=utf-8",
         )
     name, found = f"{assessment.job.name}: {key}", surfaces.of(built)
-    written = {
+    written: dict[str, Callable[[], tuple[Any, str]]] = {
         "csv": lambda: (surfaces.to_csv(built), "text/csv"),
         "geojson": lambda: (QUICK.done(surfaces.to_geojson, name, found), "application/geo+json"),
         "dxf": lambda: (QUICK.done(surfaces.to_dxf, found), "image/vnd.dxf"),

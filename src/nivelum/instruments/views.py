@@ -1,13 +1,14 @@
 """What the level in hand reads, for the pad; whatever the device does, one may go on typing."""
 
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, JsonResponse
+from django.http import JsonResponse
 from django.utils.translation import gettext_lazy as _
 from django.views.decorators.http import require_GET
 
 from groundwork.assess import Assessment
 from groundwork.measures import Unit, as_typed, format_density
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.instruments.driver import DeviceError, Rod, Trouble, level_named
 from nivelum.instruments.probes import ProbePlace, probe_named
 from nivelum.jobs.access import Visit, job_view
@@ -36,7 +37,7 @@ PROBE_SAYS = {
 
 @require_GET
 @job_view(Verb.MEASURE)
-def level(request: HttpRequest, visit: Visit) -> JsonResponse:
+def level(request: Request, visit: Visit) -> JsonResponse:
     """What it reads now, as it would be typed, or why it reads nothing."""
     assessment = snapshot(visit.job).assessment
     held = hand(request, visit, assessment)
@@ -50,7 +51,7 @@ def level(request: HttpRequest, visit: Visit) -> JsonResponse:
 
 @require_GET
 @job_view(Verb.MEASURE)
-def probe(request: HttpRequest, visit: Visit) -> JsonResponse:
+def probe(request: Request, visit: Visit) -> JsonResponse:
     """What the gauge or the falling weight says at a place of a lift, as it would be typed, or why it says none."""
     works, unit, query = snapshot(visit.job).assessment.works, visit.job.crew.unit, request.GET
     lift = works.lifts.get(query.get("lift", ""))
@@ -75,7 +76,7 @@ def probe(request: HttpRequest, visit: Visit) -> JsonResponse:
     return JsonResponse({"fields": fields})
 
 
-def _rod(request: HttpRequest, visit: Visit, assessment: Assessment, held: Hand) -> Rod:
+def _rod(request: Request, visit: Visit, assessment: Assessment, held: Hand) -> Rod:
     """Where the rod stands by what the pad asks: on a mark to look back on, on a point, or at the station."""
     world, query = f"{visit.job.id}/{held.tool.id}", request.GET
     for asked in ("mark", "point"):

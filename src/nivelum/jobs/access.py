@@ -7,11 +7,12 @@ from uuid import UUID
 
 from django.core.exceptions import PermissionDenied
 from django.db.models import F
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import render
 
 from nivelum.crews.models import Person
 from nivelum.crews.policy import Verb, may, require
+from nivelum.crews.requests import Request
 from nivelum.crews.sessions import PERSON
 from nivelum.jobs import outbox
 from nivelum.jobs.models import Entry, Job
@@ -32,13 +33,13 @@ class Visit:
         return may(self.role, verb)
 
 
-def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[..., HttpResponse]]:
+def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponseBase]], Callable[..., HttpResponseBase]]:
     """Hands the view a `Visit` for `job_id`: 404 for whoever is not of the job's crew, 403 where their role
     may not do `verb`, 409 where the page was another person's. What was written is named in the answer. One query."""
 
-    def decorate(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    def decorate(view: Callable[..., HttpResponseBase]) -> Callable[..., HttpResponseBase]:
         @wraps(view)
-        def visited(request: HttpRequest, job_id: UUID, **named: str) -> HttpResponse:
+        def visited(request: Request, job_id: UUID, **named: str) -> HttpResponseBase:
             sent = outbox.is_from_outbox(request)
             if request.method == "POST" and request.headers.get(PERSON, str(request.user.pk)) != str(request.user.pk):
                 return outbox.answer(outbox.somebody_elses())
@@ -70,7 +71,7 @@ def job_view(verb: Verb) -> Callable[[Callable[..., HttpResponse]], Callable[...
     return decorate
 
 
-def _visit(request: HttpRequest, job_id: UUID, verb: Verb, from_outbox: bool) -> Visit:
+def _visit(request: Request, job_id: UUID, verb: Verb, from_outbox: bool) -> Visit:
     job = (
         Job.objects.filter(id=job_id, crew__memberships__person=request.user)
         .select_related("crew")

@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
 
 from groundwork.stages import Gate
 from nivelum.crews.policy import Verb, roles_that_may
+from nivelum.crews.requests import Request
 from nivelum.drawing.plan import thumbnail
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Job
@@ -26,19 +27,19 @@ WANTS_SOMEONE = [
 
 
 @require_GET
-def yard(request: HttpRequest) -> HttpResponse:
+def yard(request: Request) -> HttpResponse:
     """Every job of one's crews, those that need someone first. One query a job beside a fixed few."""
     return render(request, "yard/yard.html", _yard(request))
 
 
 @require_GET
-def yard_now(request: HttpRequest) -> HttpResponse:
+def yard_now(request: Request) -> HttpResponse:
     return render(request, "yard/jobs.html", _yard(request))
 
 
 @require_GET
 @job_view(Verb.SEE)
-def photo(request: HttpRequest, visit: Visit, photo: str) -> HttpResponseBase:
+def photo(request: Request, visit: Visit, photo: str) -> HttpResponseBase:
     """A photo that an entry of the job names."""
     found = kept(visit.job, photo) if PHOTO_NAME.fullmatch(photo) else None
     if found is None:
@@ -46,9 +47,9 @@ def photo(request: HttpRequest, visit: Visit, photo: str) -> HttpResponseBase:
     return shown(request, found, photo)
 
 
-def _yard(request: HttpRequest) -> dict[str, Any]:
+def _yard(request: Request) -> dict[str, Any]:
     jobs = Job.objects.filter(crew__memberships__person=request.user).select_related("crew").order_by("name")
-    rows = []
+    rows: list[dict[str, Any]] = []
     for job in jobs:
         shot = snapshot(job)
         newest = max(shot.made.values(), key=lambda made: made.at)
@@ -72,6 +73,6 @@ def _yard(request: HttpRequest) -> dict[str, Any]:
 
 @require_GET
 @job_view(Verb.SEE)
-def open_job(request: HttpRequest, visit: Visit) -> HttpResponse:
+def open_job(request: Request, visit: Visit) -> HttpResponse:
     """A job opens where the work is."""
     return redirect("ground", job_id=visit.job.id)

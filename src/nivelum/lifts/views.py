@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils import timezone
@@ -20,16 +20,16 @@ from groundwork.lifts import Lift, Works
 from groundwork.measures import FOOT, POUND, Unit
 from groundwork.tools import LIMIT, MachineKind, Would, time_until
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.lifts.forms.lift import MACHINE_WORDS, AgainForm
-from nivelum.lifts.forms.work import WorkForm
 from nivelum.lifts.services import NotChosen, choose_lifts, known_machines
 from nivelum.recording.door import recorded
-from nivelum.recording.forms import StrikeForm
+from nivelum.recording.forms import EntryForm, StrikeForm
 from nivelum.recording.kinds import FACES, plain_kinds
 from nivelum.recording.services import may_strike
 
@@ -52,7 +52,7 @@ class Listed:
 
 @require_GET
 @job_view(Verb.SEE)
-def lift(request: HttpRequest, visit: Visit) -> HttpResponse:
+def lift(request: Request, visit: Visit) -> HttpResponse:
     """The ladder, the plan of what was gone over, the hands' own controls."""
     context = _lift_context(request, visit)
     return render(request, "lifts/hands.html" if request.htmx else "lifts/lift.html", context)
@@ -60,14 +60,14 @@ def lift(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def lift_now(request: HttpRequest, visit: Visit) -> HttpResponse:
+def lift_now(request: Request, visit: Visit) -> HttpResponse:
     """What others have done; what is being typed is left alone."""
     return render(request, "lifts/now.html", _lift_context(request, visit))
 
 
 @require_GET
 @job_view(Verb.MEASURE)
-def more(request: HttpRequest, visit: Visit) -> HttpResponse:
+def more(request: Request, visit: Visit) -> HttpResponse:
     """What is wanted now and then: settlement, machines, loosening, skins, weather."""
     if not request.htmx:
         return render(request, "lifts/lift.html", _lift_context(request, visit, more=True))
@@ -76,7 +76,7 @@ def more(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def spread(request: HttpRequest, visit: Visit) -> HttpResponse:
+def spread(request: Request, visit: Visit) -> HttpResponse:
     """What the rod reads on top of a lift, loose and compacted, station by station."""
     context, shot = _screen(request, visit, "lifts", ())
     context["targets"] = _targets(shot.assessment, context["lift"])
@@ -85,38 +85,38 @@ def spread(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def tests(request: HttpRequest, visit: Visit) -> HttpResponse:
+def tests(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "lifts/tests.html", _tests_context(request, visit))
 
 
 @require_GET
 @job_view(Verb.SEE)
-def subgrade(request: HttpRequest, visit: Visit) -> HttpResponse:
+def subgrade(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "lifts/ground.html", _ground_context(request, visit))
 
 
 @require_GET
 @job_view(Verb.SEE)
-def pour(request: HttpRequest, visit: Visit) -> HttpResponse:
+def pour(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "lifts/pour.html", _pour_context(request, visit))
 
 
 @require_GET
 @job_view(Verb.SEE)
-def deliveries(request: HttpRequest, visit: Visit) -> HttpResponse:
+def deliveries(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "lifts/deliveries.html", _deliveries_context(request, visit))
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
+def record_work(request: Request, visit: Visit, kind: str) -> HttpResponse:
     """Records an entry of work of any kind."""
     face = FACES.get(kind)
     if face is None or face.leaf not in _LEAVES or face.form is None:
         raise Http404
     shot = snapshot(visit.job)
     works, unit = shot.assessment.works, visit.job.crew.unit
-    form: WorkForm
+    form: EntryForm
     if kind == "machine" and "again" in request.POST:
         known = known_machines(visit, list(works.machines.values()))
         form = AgainForm(request.POST, unit=unit, works=works, known=known)
@@ -127,14 +127,14 @@ def record_work(request: HttpRequest, visit: Visit, kind: str) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
+def strike(request: Request, visit: Visit) -> HttpResponse:
     """Strikes out something recorded here."""
     return _answer(request, visit, request.POST.get("kind", ""), StrikeForm(request.POST))
 
 
 @require_POST
 @job_view(Verb.DESIGN)
-def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
+def choose(request: Request, visit: Visit) -> HttpResponse:
     """Lays a layer in another number of lifts."""
     role, number = request.POST.get("role", ""), request.POST.get("number", "")
     if role not in (Role.BASE, Role.SUB_BASE) or not number.isascii() or not number.isdigit() or len(number) > 2:
@@ -149,7 +149,7 @@ def choose(request: HttpRequest, visit: Visit) -> HttpResponse:
     return HttpResponseRedirect(reverse("lifts", args=[visit.job.id]))
 
 
-def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpResponse:
+def _answer(request: Request, visit: Visit, kind: str, form: Any) -> HttpResponse:
     """Records what `form` holds and shows where it was made, its errors beside its fields where there are any."""
     face = FACES.get(kind)
     leaf = face.leaf if face and face.leaf in _LEAVES else "lifts"
@@ -170,7 +170,7 @@ def _answer(request: HttpRequest, visit: Visit, kind: str, form: Any) -> HttpRes
     return render(request, template, context, status=200 if done else 422)
 
 
-def _screen(request: HttpRequest, visit: Visit, leaf: str, kinds: tuple[str, ...]) -> tuple[dict[str, Any], Snapshot]:
+def _screen(request: Request, visit: Visit, leaf: str, kinds: tuple[str, ...]) -> tuple[dict[str, Any], Snapshot]:
     """What every leaf shows: the job, the lift asked for, an empty form of each kind it makes."""
     shot = snapshot(visit.job)
     works, unit = shot.assessment.works, visit.job.crew.unit
@@ -217,7 +217,7 @@ HANDS = ("spread", "moisture")
 MORE = ("machine", "settling", "scarified", "topped_up", "weather")
 
 
-def _lift_context(request: HttpRequest, visit: Visit, more: bool = False) -> dict[str, Any]:
+def _lift_context(request: Request, visit: Visit, more: bool = False) -> dict[str, Any]:
     """Everything beside a lift; with `more` the forms wanted now and then too, which a lift without a machine, or one
     that wants its settlement, has at once."""
     shot = snapshot(visit.job)
@@ -294,7 +294,7 @@ def _targets(assessment: Assessment, chosen: Lift) -> list[tuple[str, float | No
     ]
 
 
-def _tests_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+def _tests_context(request: Request, visit: Visit) -> dict[str, Any]:
     kinds = ("gauge", "sand", "weight", "spike", "cone", "proof_roll", "laboratory")
     context, shot = _screen(request, visit, "lift-tests", kinds)
     chosen: Lift = context["lift"]
@@ -332,7 +332,7 @@ def _places(assessment: Assessment, chosen: Lift) -> list[tuple[str, str, float,
     return [(name, station, far, name in tested) for name, station, far in near]
 
 
-def _ground_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+def _ground_context(request: Request, visit: Visit) -> dict[str, Any]:
     context, shot = _screen(request, visit, "subgrade", ("soft_spot", "cured", "fabric", "competent"))
     works: Works = context["works"]
     formation = works.lifts["formation"]
@@ -349,7 +349,7 @@ def _ground_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
     }
 
 
-def _pour_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+def _pour_context(request: Request, visit: Visit) -> dict[str, Any]:
     context, shot = _screen(request, visit, "pour", ("poured",))
     works: Works = context["works"]
     today = shot.assessment.job.today
@@ -364,7 +364,7 @@ def _pour_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
     }
 
 
-def _deliveries_context(request: HttpRequest, visit: Visit) -> dict[str, Any]:
+def _deliveries_context(request: Request, visit: Visit) -> dict[str, Any]:
     context, shot = _screen(request, visit, "deliveries", ("delivered",))
     works: Works = context["works"]
     tickets = [(e, shot.made[e.id], may_strike(visit, shot.made[e.id].by_id))

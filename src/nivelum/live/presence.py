@@ -23,7 +23,7 @@ def here(job: Job) -> list[Person]:
     return [row.person for row in rows]
 
 
-def be_here(crews: set[str], job_id: UUID | None, person_id: int) -> None:
+def be_here(crews: set[UUID], job_id: UUID | None, person_id: int) -> None:
     """Says that a person has a job of their crews open, and tells the others if they had not. Without a database it
     says nothing: the stream heals by itself. Gives its connection back."""
     if job_id is None:

@@ -3,14 +3,17 @@
 import asyncio
 import json
 from collections.abc import AsyncIterator
+from typing import cast
 from uuid import UUID
 
 from asgiref.sync import sync_to_async
 from django import forms
 from django.db import connection
-from django.http import HttpRequest, HttpResponseBadRequest, HttpResponseBase, StreamingHttpResponse
+from django.http import HttpResponseBadRequest, HttpResponseBase, StreamingHttpResponse
 from django.views.decorators.http import require_GET
 
+from nivelum.crews.models import Person
+from nivelum.crews.requests import Request
 from nivelum.jobs.models import Entry
 from nivelum.live.hub import hub
 from nivelum.live.presence import be_here
@@ -29,12 +32,12 @@ class StreamForm(forms.Form):
 
 
 @require_GET
-async def stream(request: HttpRequest) -> HttpResponseBase:
+async def stream(request: Request) -> HttpResponseBase:
     """Server-sent events: `entry` with the job and its newest number for every entry in one's own crews, and
     `look` where something may have been missed: `known` is how many entries the page already shows, of one
     `job` or of all."""
-    person = await request.auser()
-    crews = {str(crew_id) async for crew_id in person.crews.values_list("id", flat=True)}
+    person = cast(Person, await request.auser())
+    crews = {crew_id async for crew_id in person.crews.values_list("id", flat=True)}
     form = StreamForm(request.GET)
     if not form.is_valid():
         return HttpResponseBadRequest()
@@ -45,7 +48,7 @@ async def stream(request: HttpRequest) -> HttpResponseBase:
     return response
 
 
-async def _events(crews: set[str], job: UUID | None, known: int, person: int) -> AsyncIterator[str]:
+async def _events(crews: set[UUID], job: UUID | None, known: int, person: int) -> AsyncIterator[str]:
     ends = asyncio.get_running_loop().time() + LONGEST_SECONDS
     async with hub().stream() as queue:
         await sync_to_async(be_here)(crews, job, person)
@@ -64,15 +67,15 @@ async def _events(crews: set[str], job: UUID | None, known: int, person: int) ->
             if news is None:
                 yield LOOK
             elif "left" in news:
-                if news["left"] == person and news["crew"] in crews:
+                if news["left"] == person and UUID(news["crew"]) in crews:
                     return  # the browser connects again, and is asked anew whose news it may hear
-            elif news["crew"] in crews and "here" in news:
+            elif UUID(news["crew"]) in crews and "here" in news:
                 yield f"event: here\ndata: {json.dumps({'job': news['job']})}\n\n"
-            elif news["crew"] in crews:
+            elif UUID(news["crew"]) in crews:
                 yield f"event: entry\ndata: {json.dumps({'job': news['job'], 'number': news['number']})}\n\n"
 
 
-def _newest(crews: set[str], job: UUID | None) -> int:
+def _newest(crews: set[UUID], job: UUID | None) -> int:
     """How many entries there are, in one job or in all of the crews'.
 
     Gives the stream's database connection back: a stream stays open for minutes and must not hold one.

@@ -6,6 +6,7 @@ from typing import Any
 from django import forms
 
 from groundwork.entries import Strike
+from groundwork.kinds import Entry as Value
 
 
 class EntryForm(forms.Form):
@@ -18,6 +19,10 @@ class EntryForm(forms.Form):
     answered_version = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
     answered_number = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
     still = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
+
+    def value(self) -> Value:
+        """The entry it makes, once it is valid."""
+        raise NotImplementedError
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options["initial"] = {"entry_id": uuid.uuid4()} | (options.get("initial") or {})

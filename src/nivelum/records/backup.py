@@ -16,12 +16,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import psycopg
 from django.conf import settings
 from django.core.files.storage import default_storage
 from django.db import connection, connections
+from django.db.backends.postgresql.base import DatabaseWrapper as PostgresConnection
 from django.utils import timezone
 
 from groundwork.files import fault_between
@@ -94,7 +95,7 @@ def restore(file: Path) -> Proof:
                 half.replace(to)
         owner = _owner()
         connection.close()
-        connection.close_pool()
+        cast(PostgresConnection, connection).close_pool()
         run("pg_restore", *PLAIN, "--exit-on-error", "--clean", "--if-exists", "--single-transaction",
             f"--dbname={owner}", str(dump))  # fmt: skip
         _guarded()

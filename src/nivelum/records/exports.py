@@ -121,4 +121,4 @@ def calendar(job: Job, given: Handover) -> bytes:
         event.add("dtend", day + timedelta(days=1))
         event.add("dtstamp", newest.at)
         made.add_component(event)
-    return made.to_ical()
+    return bytes(made.to_ical())

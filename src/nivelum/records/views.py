@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable, Iterable
 from uuid import UUID
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
@@ -12,6 +12,7 @@ from django_htmx.http import trigger_client_event
 
 from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.exchange.services import record_data
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
@@ -29,7 +30,7 @@ from nivelum.workshop.shelf import InTheMaking
 
 @require_GET
 @job_view(Verb.SEE)
-def record(request: HttpRequest, visit: Visit) -> HttpResponse:
+def record(request: Request, visit: Visit) -> HttpResponse:
     """The record to read."""
     page = record_page(visit.job)
     more = {"may_share": visit.may(Verb.SHARE), "photos_at": reverse("job", args=[visit.job.id]) + "photos/"}
@@ -39,7 +40,7 @@ def record(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse:
+def taken_along(request: Request, visit: Visit, ending: str) -> HttpResponse:
     """The record as JSON or as a bundle with its photos, which prove themselves; as PDF; as CSV."""
     job = visit.job
     if ending == "pdf":
@@ -54,7 +55,7 @@ def taken_along(request: HttpRequest, visit: Visit, ending: str) -> HttpResponse
     return download(*written[ending](), job.name, "record", ending)
 
 
-def pdf_of(request: HttpRequest, job: Job, back: str, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
+def pdf_of(request: Request, job: Job, back: str, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
     """The PDF of a record; while it is being made, a page that says so, asks again and leads `back`, and 202."""
     try:
         made = record_pdf(job, parts, request.GET.get("begun", ""))
@@ -73,7 +74,7 @@ def pdf_of(request: HttpRequest, job: Job, back: str, parts: Iterable[Part] = tu
 
 
 @require_GET
-def heads(request: HttpRequest, crew_id: UUID) -> HttpResponse:
+def heads(request: Request, crew_id: UUID) -> HttpResponse:
     """The heads of all of a crew's records as a page of text, to print or to mail."""
     crew = get_object_or_404(Crew, id=crew_id, memberships__person=request.user)
     with crew.in_its_words():
@@ -82,7 +83,7 @@ def heads(request: HttpRequest, crew_id: UUID) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def company(request: HttpRequest, visit: Visit) -> HttpResponse:
+def company(request: Request, visit: Visit) -> HttpResponse:
     """Who is on the job now, and what has just happened."""
     last = Entry.objects.filter(job=visit.job).order_by("-number").first()
     told = told_plainly(last, visit.job.crew.unit) if last else ""
@@ -93,7 +94,7 @@ def company(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def drawing(request: HttpRequest, visit: Visit, number: int) -> HttpResponse:
+def drawing(request: Request, visit: Visit, number: int) -> HttpResponse:
     """A surface as it was signed."""
     return drawing_of(signed_drawing(visit.job, number))
 
@@ -109,7 +110,7 @@ def drawing_of(drawn: str | None) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def handover_calendar(request: HttpRequest, visit: Visit) -> HttpResponse:
+def handover_calendar(request: Request, visit: Visit) -> HttpResponse:
     """From when it may be used, and what is looked at again, for a calendar."""
     given, _counted = handed_over(snapshot(visit.job))
     return download(calendar(visit.job, given), "text/calendar", visit.job.name, "handover", "ics")

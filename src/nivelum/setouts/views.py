@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils import timezone
@@ -22,6 +22,7 @@ from groundwork.setout import (
     string_table,
 )
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.pegs import peg_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
@@ -43,49 +44,49 @@ from nivelum.setouts.forms import (
 
 @require_GET
 @job_view(Verb.SEE)
-def set_out(request: HttpRequest, visit: Visit) -> HttpResponse:
+def set_out(request: Request, visit: Visit) -> HttpResponse:
     """The pegs, the lengths between them, how each must move."""
     return _pegs(request, visit)
 
 
 @require_GET
 @job_view(Verb.SEE)
-def set_out_now(request: HttpRequest, visit: Visit) -> HttpResponse:
+def set_out_now(request: Request, visit: Visit) -> HttpResponse:
     """What others have changed; what is being typed is left alone."""
     return render(request, "setout/now.html", _peg_context(request, visit, snapshot(visit.job)))
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def length(request: HttpRequest, visit: Visit) -> HttpResponse:
+def length(request: Request, visit: Visit) -> HttpResponse:
     """Records a taped side or diagonal."""
     return _kept(request, visit, LengthForm(request.POST, unit=visit.job.crew.unit), "length", "length_form")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def peg_move(request: HttpRequest, visit: Visit) -> HttpResponse:
+def peg_move(request: Request, visit: Visit) -> HttpResponse:
     """Records that a peg was moved: its lengths are to be taped again."""
     return _kept(request, visit, MoveForm(request.POST), "peg", "move_form")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def margin(request: HttpRequest, visit: Visit) -> HttpResponse:
+def margin(request: Request, visit: Visit) -> HttpResponse:
     """Records how far the dig passes the edge on one side."""
     return _kept(request, visit, MarginForm(request.POST, unit=visit.job.crew.unit), "width", "margin_form")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def drop_length(request: HttpRequest, visit: Visit) -> HttpResponse:
+def drop_length(request: Request, visit: Visit) -> HttpResponse:
     """Strikes out a taped length."""
     return _kept(request, visit, StrikeForm(request.POST), "strikes", "strike_form")
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 @job_view(Verb.SEE)
-def services(request: HttpRequest, visit: Visit) -> HttpResponse:
+def services(request: Request, visit: Visit) -> HttpResponse:
     """The location that stands; who measures may log a new one."""
     form = ServicesForm(today=timezone.localdate(), initial={"located_on": timezone.localdate()})
     if request.method == "POST" and visit.may(Verb.MEASURE):
@@ -104,7 +105,7 @@ def services(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def strings(request: HttpRequest, visit: Visit) -> HttpResponse:
+def strings(request: Request, visit: Visit) -> HttpResponse:
     """The string table: where to tie at each peg, and how far down a surface lies."""
     shot = snapshot(visit.job)
     assessment, unit = shot.assessment, visit.job.crew.unit
@@ -123,7 +124,7 @@ def strings(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def square(request: HttpRequest, visit: Visit) -> HttpResponse:
+def square(request: Request, visit: Visit) -> HttpResponse:
     """A corner by any triangle, and curves by offsets."""
     shot = snapshot(visit.job)
     unit, sides = visit.job.crew.unit, shot.assessment.setting_out.pegs
@@ -172,7 +173,7 @@ def _curve(form: CurveForm) -> dict[str, Any]:
         return {}
 
 
-def _kept(request: HttpRequest, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
+def _kept(request: Request, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
     """Records what `form` holds; the pegs as they then stand."""
     if recorded(visit, form, field):
         if request.htmx:
@@ -185,13 +186,13 @@ def _screen(visit: Visit, shot: Snapshot, leaf: str) -> dict[str, Any]:
     return job_screen(visit, shot, "set-out") | {"leaf": leaf, "may_measure": visit.may(Verb.MEASURE)}
 
 
-def _pegs(request: HttpRequest, visit: Visit, **forms: EntryForm) -> HttpResponse:
+def _pegs(request: Request, visit: Visit, **forms: EntryForm) -> HttpResponse:
     context = _peg_context(request, visit, snapshot(visit.job)) | forms
     template = "setout/now.html" if request.htmx else "setout/pegs.html"
     return render(request, template, context, status=422 if forms else 200)
 
 
-def _peg_context(request: HttpRequest, visit: Visit, shot: Snapshot) -> dict[str, Any]:
+def _peg_context(request: Request, visit: Visit, shot: Snapshot) -> dict[str, Any]:
     assessment, unit = shot.assessment, visit.job.crew.unit
     pegs = assessment.setting_out.pegs
     still = pegs.still_to_tape

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from django.contrib.auth.decorators import login_not_required
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -16,6 +16,7 @@ from groundwork.schools import Slot
 from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven, prove
 from nivelum.crews.policy import Verb, may
+from nivelum.crews.requests import Request
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.photos import PHOTO_NAME, kept, shown
@@ -35,7 +36,7 @@ from nivelum.signoffs.services import NotSigned, accept_finding, sign_stage, ver
 
 @require_http_methods(["GET", "HEAD", "POST"])
 @job_view(Verb.SHARE)
-def shares(request: HttpRequest, visit: Visit) -> HttpResponse:
+def shares(request: Request, visit: Visit) -> HttpResponse:
     """The links of a job, and making one: its address is shown this once."""
     form, made = ShareForm(crew=visit.job.crew), {}
     if request.method == "POST":
@@ -58,7 +59,7 @@ def shares(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.SHARE)
-def withdraw(request: HttpRequest, visit: Visit) -> HttpResponse:
+def withdraw(request: Request, visit: Visit) -> HttpResponse:
     """Closes a link."""
     try:
         share_id = UUID(request.POST.get("share", ""))
@@ -77,7 +78,7 @@ def shared_view(*parts: Part) -> Callable[[Opened], Opened]:
 
     def decorate(view: Opened) -> Opened:
         @wraps(view)
-        def opened(request: HttpRequest, token: str, **named: Any) -> HttpResponseBase:
+        def opened(request: Request, token: str, **named: Any) -> HttpResponseBase:
             share = share_of(token)
             if share is None or (parts and not set(map(str, parts)) & set(share.parts)):
                 raise Http404
@@ -101,7 +102,7 @@ def _private(response: HttpResponseBase) -> HttpResponseBase:
 
 @shared_view()
 @require_GET
-def opened(request: HttpRequest, share: Share, token: str) -> HttpResponse:
+def opened(request: Request, share: Share, token: str) -> HttpResponse:
     """What a link shows."""
     Share.objects.filter(id=share.id).update(opened_at=timezone.now())
     return _page(request, share, token)
@@ -109,27 +110,27 @@ def opened(request: HttpRequest, share: Share, token: str) -> HttpResponse:
 
 @shared_view()
 @require_GET
-def pdf(request: HttpRequest, share: Share, token: str) -> HttpResponse:
+def pdf(request: Request, share: Share, token: str) -> HttpResponse:
     """The same as a PDF."""
     return pdf_of(request, share.job, reverse("shared", args=[token]), map(Part, share.parts))
 
 
 @shared_view(Part.HANDOVER)
 @require_GET
-def dates(request: HttpRequest, share: Share, token: str) -> HttpResponse:
+def dates(request: Request, share: Share, token: str) -> HttpResponse:
     given, _counted = handed_over(snapshot(share.job))
     return download(calendar(share.job, given), "text/calendar", share.job.name, "handover", "ics")
 
 
 @shared_view(Part.DRAWINGS)
 @require_GET
-def drawing(request: HttpRequest, share: Share, token: str, number: int) -> HttpResponse:
+def drawing(request: Request, share: Share, token: str, number: int) -> HttpResponse:
     return drawing_of(signed_drawing(share.job, number))
 
 
 @shared_view(Part.PHOTOS)
 @require_GET
-def photo(request: HttpRequest, share: Share, token: str, photo: str) -> HttpResponseBase:
+def photo(request: Request, share: Share, token: str, photo: str) -> HttpResponseBase:
     """A photo taken for a stage; those of tickets stay with the crew."""
     taken = {p.photo for answer in snapshot(share.job).assessment.stages.line for p in answer.photos}
     found = kept(share.job, photo) if PHOTO_NAME.fullmatch(photo) and photo in taken else None
@@ -140,7 +141,7 @@ def photo(request: HttpRequest, share: Share, token: str, photo: str) -> HttpRes
 
 @shared_view()
 @require_POST
-def sign(request: HttpRequest, share: Share, token: str) -> HttpResponse:
+def sign(request: Request, share: Share, token: str) -> HttpResponse:
     """An engineer signs through their link, with their PIN."""
 
     def act(visit: Visit, data: dict[str, Any], author: Author, proof: dict[str, Any]) -> None:
@@ -151,7 +152,7 @@ def sign(request: HttpRequest, share: Share, token: str) -> HttpResponse:
 
 @shared_view()
 @require_POST
-def accept(request: HttpRequest, share: Share, token: str) -> HttpResponse:
+def accept(request: Request, share: Share, token: str) -> HttpResponse:
     """An engineer accepts a stop through their link, with their PIN."""
 
     def act(visit: Visit, data: dict[str, Any], author: Author, proof: dict[str, Any]) -> None:
@@ -161,7 +162,7 @@ def accept(request: HttpRequest, share: Share, token: str) -> HttpResponse:
 
 
 def _proven(
-    request: HttpRequest,
+    request: Request,
     share: Share,
     token: str,
     form: SignerForm,
@@ -186,7 +187,7 @@ def _proven(
 
 
 def _page(
-    request: HttpRequest, share: Share, token: str, more: dict[str, Any] | None = None, status: int = 200
+    request: Request, share: Share, token: str, more: dict[str, Any] | None = None, status: int = 200
 ) -> HttpResponse:
     where = reverse("shared", args=[token])
     context = record_page(share.job, map(Part, share.parts)) | {

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -17,6 +17,7 @@ from groundwork.stages import StageAnswer
 from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven
 from nivelum.crews.policy import TO_SIGN, Verb, may
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
@@ -48,20 +49,20 @@ from nivelum.signoffs.services import (
 
 @require_GET
 @job_view(Verb.SEE)
-def sign_offs(request: HttpRequest, visit: Visit) -> HttpResponse:
+def sign_offs(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "signoffs/signoffs.html", _context(visit, request.GET.get("stage", "")))
 
 
 @require_GET
 @job_view(Verb.SEE)
-def sign_offs_now(request: HttpRequest, visit: Visit) -> HttpResponse:
+def sign_offs_now(request: Request, visit: Visit) -> HttpResponse:
     """The same, for a screen that stays open while others work."""
     return render(request, "signoffs/now.html", _context(visit, request.GET.get("stage", "")))
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
+def sign(request: Request, visit: Visit) -> HttpResponse:
     """Signs a stage."""
 
     def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
@@ -75,7 +76,7 @@ def sign(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
+def accept(request: Request, visit: Visit) -> HttpResponse:
     """Accepts a stop in writing."""
 
     def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
@@ -88,7 +89,7 @@ def accept(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def take_back(request: HttpRequest, visit: Visit) -> HttpResponse:
+def take_back(request: Request, visit: Visit) -> HttpResponse:
     """Takes a sign-off or an acceptance back."""
 
     def act(by: Signer, data: dict[str, Any], author: Author) -> Entry:
@@ -99,14 +100,14 @@ def take_back(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def look(request: HttpRequest, visit: Visit) -> HttpResponse:
+def look(request: Request, visit: Visit) -> HttpResponse:
     """Answers one of a stage's questions."""
     return _witnessed(request, visit, LookForm(request.POST), "words")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def picture(request: HttpRequest, visit: Visit) -> HttpResponse:
+def picture(request: Request, visit: Visit) -> HttpResponse:
     """Keeps a photo for a stage."""
     form = PictureForm(request.POST, request.FILES, keeps_places=visit.job.crew.keeps_places)
     return _witnessed(request, visit, form, "photo")
@@ -114,18 +115,18 @@ def picture(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def gauge(request: HttpRequest, visit: Visit) -> HttpResponse:
+def gauge(request: Request, visit: Visit) -> HttpResponse:
     """Records one of a stage's checks at a place."""
     return _witnessed(request, visit, CheckForm(request.POST, unit=visit.job.crew.unit), "value")
 
 
-def device(request: HttpRequest) -> str:
+def device(request: Request) -> str:
     """What PINs are counted by: the session somebody signed in on with a password."""
     return request.session.session_key or ""
 
 
 def _proven(
-    request: HttpRequest, visit: Visit, form: SignerForm, act: Callable[[Signer, dict[str, Any], Author], Entry]
+    request: Request, visit: Visit, form: SignerForm, act: Callable[[Signer, dict[str, Any], Author], Entry]
 ) -> HttpResponse:
     """Does what only someone proven may do, and shows the stage with what came of it."""
     stage, refusal = _named(request, visit), ""
@@ -152,21 +153,21 @@ def _not_signed(visit: Visit, stage: str, error: NotSigned) -> Refusal:
     return Refusal(error.code, str(error), (Way("go", says, where),))
 
 
-def _witnessed(request: HttpRequest, visit: Visit, form: WitnessForm, field: str) -> HttpResponse:
+def _witnessed(request: Request, visit: Visit, form: WitnessForm, field: str) -> HttpResponse:
     """Records what was seen, and shows the stage with what came of it."""
     stage = _named(request, visit)
     recorded(visit, form, field)
     return _answer(request, visit, stage, {"sent": form})
 
 
-def _named(request: HttpRequest, visit: Visit) -> str:
+def _named(request: Request, visit: Visit) -> str:
     stage = request.POST.get("stage", "")
     if stage not in snapshot(visit.job).assessment.stages.steps:
         raise Http404
     return stage
 
 
-def _answer(request: HttpRequest, visit: Visit, stage: str, extra: dict[str, Any]) -> HttpResponse:
+def _answer(request: Request, visit: Visit, stage: str, extra: dict[str, Any]) -> HttpResponse:
     wrong = bool(extra.get("refusal") or extra["sent"].errors)
     if wrong or request.htmx:
         template = "signoffs/now.html" if request.htmx else "signoffs/signoffs.html"

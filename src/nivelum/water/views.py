@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import render
 from django.utils.functional import cached_property
 from django.utils.safestring import SafeString, mark_safe
@@ -16,6 +16,7 @@ from groundwork.built import AsBuilt, Fix, NoFix, loads, loads_in_all, work
 from groundwork.measures import Unit
 from groundwork.surfaces import NoSurface, Puddle
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.water import full_times, scene, shown_puddles, water_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
@@ -98,7 +99,7 @@ class Pane:
 
 @require_GET
 @job_view(Verb.SEE)
-def water(request: HttpRequest, visit: Visit) -> HttpResponse:
+def water(request: Request, visit: Visit) -> HttpResponse:
     """The room: rain on one surface, or on base and formation side by side."""
     shot = snapshot(visit.job)
     assessment, unit, query = shot.assessment, visit.job.crew.unit, request.GET
@@ -147,7 +148,7 @@ def _kept(query: QueryDict) -> str:
     kept = QueryDict(mutable=True)
     for name in ("rain", "minutes", "beside"):
         if query.get(name):
-            kept[name] = query[name]
+            kept[name] = query.get(name, "")
     return kept.urlencode()
 
 

@@ -77,7 +77,7 @@ class Bench:
         with self._lock:
             pool, self._pool = self._pool, None
         if pool:
-            pool.stop()
+            pool.stop()  # type: ignore[no-untyped-call]
             pool.join()
 
 

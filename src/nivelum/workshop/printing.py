@@ -22,7 +22,7 @@ class Sheet:
     photos: dict[str, str] = field(default_factory=dict)
 
 
-class _Given(URLFetcher):
+class _Given(URLFetcher):  # type: ignore[misc] # its library has no types
     """Whatever a page says, nothing is fetched but the data that stands in it and the pictures given with it."""
 
     def __init__(self, photos: dict[str, str]) -> None:

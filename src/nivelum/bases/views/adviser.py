@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
@@ -14,6 +14,7 @@ from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.views.leaf import keep, leaf_screen, stage_keys, tried_on
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.section import section
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import Snapshot, snapshot
@@ -21,14 +22,14 @@ from nivelum.jobs.services import Snapshot, snapshot
 
 @require_GET
 @job_view(Verb.SEE)
-def adviser(request: HttpRequest, visit: Visit) -> HttpResponse:
+def adviser(request: Request, visit: Visit) -> HttpResponse:
     """Every school on this job, ranked; two of them side by side where `one` and `other` name them."""
     return _adviser(request, visit)
 
 
 @require_POST
 @job_view(Verb.DESIGN)
-def take_school(request: HttpRequest, visit: Visit) -> HttpResponse:
+def take_school(request: Request, visit: Visit) -> HttpResponse:
     """Takes a school's usual base for the job."""
     key = request.POST.get("school", "")
     if key not in schools():
@@ -39,7 +40,7 @@ def take_school(request: HttpRequest, visit: Visit) -> HttpResponse:
     return refusal if isinstance(refusal, HttpResponse) else _adviser(request, visit, refusal.message)
 
 
-def _adviser(request: HttpRequest, visit: Visit, refusal: str = "") -> HttpResponse:
+def _adviser(request: Request, visit: Visit, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
     job, unit = shot.assessment.job, visit.job.crew.unit
     pair = [key for key in (request.GET.get("one"), request.GET.get("other")) if key in schools()]

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -18,6 +18,7 @@ from nivelum.bases.sheet import SiteSheet
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen, stage_keys
 from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb, roles_that_may
+from nivelum.crews.requests import Request
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import Author, IdentifierUsed, snapshot
@@ -26,7 +27,7 @@ from nivelum.recording.forms import EntryForm
 
 @require_http_methods(["GET", "POST"])
 @job_view(Verb.SEE)
-def brief(request: HttpRequest, visit: Visit) -> HttpResponse:
+def brief(request: Request, visit: Visit) -> HttpResponse:
     """The brief as it is, to be corrected by whoever may."""
     shot = snapshot(visit.job)
     job = shot.assessment.job
@@ -53,7 +54,7 @@ def brief(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def new_job(request: HttpRequest) -> HttpResponse:
+def new_job(request: Request) -> HttpResponse:
     """A job from nothing: the same sheet, empty."""
     crews = list(_crews_to_start_in(request))
     if not crews:
@@ -64,7 +65,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
         return _new_job(request, crews, crew)
 
 
-def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpResponse:
+def _new_job(request: Request, crews: list[Crew], crew: Crew) -> HttpResponse:
     context: dict[str, Any] = {"crews": crews, "crew": crew, "room": "new", "keep": KeepForm(initial={"version": 0})}
     if request.method == "GET":
         return _sheet(request, SiteSheet(crew.unit), context)
@@ -89,20 +90,20 @@ def _new_job(request: HttpRequest, crews: list[Crew], crew: Crew) -> HttpRespons
     return _sheet(request, sheet, context, 422)
 
 
-def _crews_to_start_in(request: HttpRequest) -> Any:
+def _crews_to_start_in(request: Request) -> Any:
     roles = roles_that_may(Verb.DESIGN)
     return Crew.objects.filter(memberships__person=request.user, memberships__role__in=roles).order_by("name")
 
 
-def _added(request: HttpRequest) -> str:
+def _added(request: Request) -> str:
     return request.POST.get("add", "")
 
 
-def _only_looking(request: HttpRequest) -> bool:
+def _only_looking(request: Request) -> bool:
     return bool({"look", "add"} & set(request.POST)) or (bool(request.FILES) and "keep" not in request.POST)
 
 
-def _sheet(request: HttpRequest, sheet: SiteSheet, context: dict[str, Any], status: int = 200) -> HttpResponse:
+def _sheet(request: Request, sheet: SiteSheet, context: dict[str, Any], status: int = 200) -> HttpResponse:
     drawing = outline_plan(sheet.outline, sheet.features, sheet.unit) if sheet.outline else ""
     context |= {"sheet": sheet, "drawing": drawing, "unit": sheet.unit}
     template = "brief/area.html" if request.htmx and "look" in request.POST else "brief/brief.html"

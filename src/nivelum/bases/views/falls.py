@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -13,6 +13,7 @@ from groundwork.job import Job
 from nivelum.bases.forms import FallsForm
 from nivelum.bases.views.leaf import NotKeptBecause, as_typed, keep, leaf_screen, tried_on
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.site import SiteLayers, site_plan
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
@@ -20,14 +21,14 @@ from nivelum.jobs.services import snapshot
 
 @require_GET
 @job_view(Verb.SEE)
-def falls(request: HttpRequest, visit: Visit) -> HttpResponse:
+def falls(request: Request, visit: Visit) -> HttpResponse:
     """The falls as designed, or planned anew between the fixed heights."""
     return _falls(request, visit, request.GET)
 
 
 @require_POST
 @job_view(Verb.DESIGN)
-def keep_falls(request: HttpRequest, visit: Visit) -> HttpResponse:
+def keep_falls(request: Request, visit: Visit) -> HttpResponse:
     """Keeps the falls planned from what the form says, worked out again here."""
     job = snapshot(visit.job).assessment.job
     form = FallsForm(request.POST, job=job)
@@ -51,7 +52,7 @@ def _plan(job: Job, form: FallsForm) -> PlannedFalls | NoFalls:
     )
 
 
-def _falls(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
+def _falls(request: Request, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
     job = shot.assessment.job
     form = FallsForm(data if "layout" in data else None, job=job)

@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
@@ -18,6 +18,7 @@ from groundwork.stages import StageAnswer
 from nivelum.bases.forms import KeepForm
 from nivelum.bases.services import NotKept, Overtakes, revise
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Snapshot
@@ -70,7 +71,7 @@ class NotKeptBecause:
 
 
 def keep(
-    request: HttpRequest, visit: Visit, changed: Job, back: str, typed: dict[str, Any] | None = None
+    request: Request, visit: Visit, changed: Job, back: str, typed: dict[str, Any] | None = None
 ) -> "HttpResponse | NotKeptBecause":
     """Keeps a changed design and goes `back`; where it cannot, says why."""
     form = KeepForm(request.POST)
@@ -95,7 +96,7 @@ def keep(
 def as_typed(data: QueryDict, *sent: forms.BaseForm) -> dict[str, str]:
     """What was typed into the forms, for the record; anything else that came with it is not kept."""
     names = [form.add_prefix(name) for form in sent for name in form.fields]
-    return {name: data[name] for name in names if data.get(name) and name not in LEFT_OUT}
+    return {name: data.get(name, "") for name in names if data.get(name) and name not in LEFT_OUT}
 
 
 LEFT_OUT = frozenset(KeepForm.base_fields)

@@ -1,11 +1,12 @@
 """What others have done to the design while a leaf of Base stays open."""
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from groundwork.job import Design
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
 from nivelum.jobs.screens import job_screen
@@ -14,7 +15,7 @@ from nivelum.jobs.services import snapshot
 
 @require_GET
 @job_view(Verb.SEE)
-def news(request: HttpRequest, visit: Visit) -> HttpResponse:
+def news(request: Request, visit: Visit) -> HttpResponse:
     """The line of stages as it stands, and whether the design is newer than the `version` on the screen: what someone
     is typing is left alone."""
     shot = snapshot(visit.job)

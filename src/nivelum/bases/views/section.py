@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -16,6 +16,7 @@ from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
 from nivelum.bases.views.leaf import NotKeptBecause, as_typed, keep, leaf_screen, tried_on
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.cut import cut_drawing
 from nivelum.drawing.section import section
 from nivelum.drawing.site import SiteLayers, site_plan
@@ -26,14 +27,14 @@ from nivelum.readings.place import spot
 
 @require_GET
 @job_view(Verb.SEE)
-def base(request: HttpRequest, visit: Visit) -> HttpResponse:
+def base(request: Request, visit: Visit) -> HttpResponse:
     """The section with its levels at a place, a cut, the findings; with `paving-0-thickness` as it would be."""
     return _base(request, visit, request.GET)
 
 
 @require_POST
 @job_view(Verb.DESIGN)
-def keep_base(request: HttpRequest, visit: Visit) -> HttpResponse:
+def keep_base(request: Request, visit: Visit) -> HttpResponse:
     """Keeps the specification as it stands on the screen."""
     job = snapshot(visit.job).assessment.job
     form = SpecificationForm(request.POST, job=job)
@@ -48,7 +49,7 @@ def keep_base(request: HttpRequest, visit: Visit) -> HttpResponse:
     return _base(request, visit, request.POST, refusal.message)
 
 
-def _base(request: HttpRequest, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
+def _base(request: Request, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
     job, unit = shot.assessment.job, visit.job.crew.unit
     form = SpecificationForm(data if "paving-0-thickness" in data else None, job=job)
@@ -81,7 +82,10 @@ def _look(job: Job, data: QueryDict) -> dict[str, Any]:
     point = spot(job, data.get("at") or data.get("station") or "", (middle.x, middle.y), wrong, "at")
     line: tuple[Point, Point] = across(job, point)
     if data.get("start") and data.get("end"):
-        line = (spot(job, data["start"], line[0], wrong, "start"), spot(job, data["end"], line[1], wrong, "end"))
+        line = (
+            spot(job, data.get("start", ""), line[0], wrong, "start"),
+            spot(job, data.get("end", ""), line[1], wrong, "end"),
+        )
     found: Cut | None = None
     try:
         found = cut(job, *line)

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
@@ -13,6 +13,7 @@ from groundwork.strength import log_text
 from nivelum.bases.forms import ConeLogForm, TrafficForm
 from nivelum.bases.views.leaf import as_typed, keep, leaf_screen
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.cone import cone_drawing
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
@@ -20,14 +21,14 @@ from nivelum.jobs.services import snapshot
 
 @require_GET
 @job_view(Verb.SEE)
-def strength(request: HttpRequest, visit: Visit) -> HttpResponse:
+def strength(request: Request, visit: Visit) -> HttpResponse:
     """What the ground carries, by cone or by its soil, and how thick a base that asks for."""
     return _strength(request, visit)
 
 
 @require_POST
 @job_view(Verb.DESIGN)
-def keep_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
+def keep_cone(request: Request, visit: Visit) -> HttpResponse:
     """Adds a cone log, in place of one of the same name."""
     job = snapshot(visit.job).assessment.job
     form = ConeLogForm(request.POST, request.FILES)
@@ -43,7 +44,7 @@ def keep_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.DESIGN)
-def drop_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
+def drop_cone(request: Request, visit: Visit) -> HttpResponse:
     """Leaves a cone log out of the design; the version that had it stays in the record."""
     job = snapshot(visit.job).assessment.job
     logs = tuple(log for log in job.cone_logs if log.name != request.POST.get("name"))
@@ -51,7 +52,7 @@ def drop_cone(request: HttpRequest, visit: Visit) -> HttpResponse:
     return kept if isinstance(kept, HttpResponse) else _strength(request, visit, refusal=kept.message)
 
 
-def _strength(request: HttpRequest, visit: Visit, form: ConeLogForm | None = None, refusal: str = "") -> HttpResponse:
+def _strength(request: Request, visit: Visit, form: ConeLogForm | None = None, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
     job, unit = shot.assessment.job, visit.job.crew.unit
     traffic = TrafficForm(request.GET if "reliability" in request.GET else None, initial={"axles": job.brief.axles})

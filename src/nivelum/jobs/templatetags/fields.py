@@ -3,6 +3,7 @@
 import uuid
 from collections.abc import Iterable
 from functools import lru_cache
+from typing import Any
 
 from django import template
 from django.forms import BoundField
@@ -17,7 +18,8 @@ register = template.Library()
 def options(field: BoundField) -> SafeString:
     """The options of a choice, the chosen one marked; in Python, since a page has hundreds."""
     chosen = str(field.value() if field.value() is not None else "")
-    rows = ((key, mark_safe(" selected") if str(key) == chosen else "", label) for key, label in field.field.choices)
+    choices: Iterable[tuple[Any, Any]] = getattr(field.field, "choices")  # noqa: B009 (not every field has them)
+    rows = ((key, mark_safe(" selected") if str(key) == chosen else "", label) for key, label in choices)
     return format_html_join("", '<option value="{}"{}>{}</option>', rows)
 
 

@@ -18,7 +18,7 @@ class AmountField(forms.FloatField):
         self.factor = factor
         super().__init__(min_value=low, max_value=high, widget=forms.TextInput, **options)
 
-    def to_python(self, value: Any) -> float | None:
+    def to_python(self, value: Any) -> float | None:  # type: ignore[override] # the stubs have it of IntegerField
         return super().to_python(str(value).replace(",", ".") if value not in self.empty_values else value)
 
     def clean(self, value: Any) -> float | None:

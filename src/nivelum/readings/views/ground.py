@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import UUID
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -13,6 +13,7 @@ from groundwork.entries import Reading
 from groundwork.verdict import Suspicion
 from nivelum.crews.models import Tool
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
@@ -21,7 +22,6 @@ from nivelum.readings.forms import (
     ANCHOR_FORMS,
     CorrectionForm,
     DisturbanceForm,
-    EntryForm,
     FallForm,
     FillForm,
     ReadingForm,
@@ -31,12 +31,12 @@ from nivelum.readings.hand import Hand, hand, take
 from nivelum.readings.pad import PANES, pad, panes
 from nivelum.readings.place import Place, chosen
 from nivelum.recording.door import recorded
-from nivelum.recording.forms import StrikeForm
+from nivelum.recording.forms import EntryForm, StrikeForm
 
 
 @require_GET
 @job_view(Verb.SEE)
-def ground(request: HttpRequest, visit: Visit) -> HttpResponse:
+def ground(request: Request, visit: Visit) -> HttpResponse:
     """The screen, or with htmx its panes, at `station` of `surface`; `last` names the station read just now, `pane`
     what the pad shows of the tool in hand."""
     shot = snapshot(visit.job)
@@ -50,7 +50,7 @@ def ground(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def ground_now(request: HttpRequest, visit: Visit) -> HttpResponse:
+def ground_now(request: Request, visit: Visit) -> HttpResponse:
     """What others have changed: plan, stake and stages. The pad is left alone, someone may be typing."""
     shot = snapshot(visit.job)
     held = hand(request, visit, shot.assessment)
@@ -64,7 +64,7 @@ def ground_now(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def hold(request: HttpRequest, visit: Visit) -> HttpResponse:
+def hold(request: Request, visit: Visit) -> HttpResponse:
     """Takes another tool in hand."""
     try:
         take(request, visit, UUID(request.POST.get("tool", "")))
@@ -76,7 +76,7 @@ def hold(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def reading(request: HttpRequest, visit: Visit) -> HttpResponse:
+def reading(request: Request, visit: Visit) -> HttpResponse:
     """Records a reading and moves to the next station; what looks misread is asked about first."""
     shot = snapshot(visit.job)
     held = _held_for(request, visit, shot)
@@ -112,7 +112,7 @@ def _doubted(visit: Visit, entry: Reading, doubt: Suspicion) -> Refusal:
     return Refusal("doubt", words, ways)
 
 
-def _held_for(request: HttpRequest, visit: Visit, shot: Snapshot) -> Hand:
+def _held_for(request: Request, visit: Visit, shot: Snapshot) -> Hand:
     """What the person holds; a reading sent against something else is of that one's method."""
     held = hand(request, visit, shot.assessment)
     named = shot.assessment.logbook.anchors.get(request.POST.get("set_up", ""))
@@ -124,7 +124,7 @@ def _held_for(request: HttpRequest, visit: Visit, shot: Snapshot) -> Hand:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def set_up(request: HttpRequest, visit: Visit) -> HttpResponse:
+def set_up(request: Request, visit: Visit) -> HttpResponse:
     """Records what the tool in hand is set up on."""
     shot = snapshot(visit.job)
     held = hand(request, visit, shot.assessment)
@@ -139,7 +139,7 @@ def set_up(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def sight(request: HttpRequest, visit: Visit) -> HttpResponse:
+def sight(request: Request, visit: Visit) -> HttpResponse:
     """Records a sight on a mark or a turning point; after a turning point the level may move."""
     shot = snapshot(visit.job)
     form = SightForm(request.POST, assessment=shot.assessment)
@@ -156,7 +156,7 @@ def sight(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def fall(request: HttpRequest, visit: Visit) -> HttpResponse:
+def fall(request: Request, visit: Visit) -> HttpResponse:
     """Records a fall checked by straightedge; the station stays chosen."""
     shot = snapshot(visit.job)
     held = hand(request, visit, shot.assessment)
@@ -168,21 +168,21 @@ def fall(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def fill(request: HttpRequest, visit: Visit) -> HttpResponse:
+def fill(request: Request, visit: Visit) -> HttpResponse:
     """Records what was put back at a station; the station stays chosen, to be shot again."""
     return _kept(request, visit, FillForm(request.POST), "lifts", "fill_form")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def correct(request: HttpRequest, visit: Visit) -> HttpResponse:
+def correct(request: Request, visit: Visit) -> HttpResponse:
     """Corrects what an earlier entry read; everything reduced from it follows."""
     return _kept(request, visit, CorrectionForm(request.POST, unit=visit.job.crew.unit), "reading", "correction_form")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
-def disturb(request: HttpRequest, visit: Visit) -> HttpResponse:
+def disturb(request: Request, visit: Visit) -> HttpResponse:
     """Records that a mark was knocked; what hung on it is unknown."""
     form = DisturbanceForm(request.POST)
     return _kept(request, visit, form, "point", "correction_form")
@@ -190,7 +190,7 @@ def disturb(request: HttpRequest, visit: Visit) -> HttpResponse:
 
 @require_POST
 @job_view(Verb.MEASURE)
-def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
+def strike(request: Request, visit: Visit) -> HttpResponse:
     """Strikes out an entry; what was typed in it stands ready to be corrected."""
     form = StrikeForm(request.POST)
     shot = snapshot(visit.job)
@@ -201,7 +201,7 @@ def strike(request: HttpRequest, visit: Visit) -> HttpResponse:
     return _moved(request, visit, snapshot(visit.job), place, struck=entry.body["strikes"])
 
 
-def _kept(request: HttpRequest, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
+def _kept(request: Request, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
     """Records what `form` holds and stays at the station."""
     entry = recorded(visit, form, field)
     shot = snapshot(visit.job)
@@ -211,7 +211,7 @@ def _kept(request: HttpRequest, visit: Visit, form: EntryForm, field: str, name:
     return _moved(request, visit, shot, place)
 
 
-def _moved(request: HttpRequest, visit: Visit, shot: Snapshot, place: Place, **more: str) -> HttpResponse:
+def _moved(request: Request, visit: Visit, shot: Snapshot, place: Place, **more: str) -> HttpResponse:
     """The panes at `place` for htmx; for a plain form, the way there."""
     if request.htmx:
         return _answer(request, visit, shot, place, **more)
@@ -219,7 +219,7 @@ def _moved(request: HttpRequest, visit: Visit, shot: Snapshot, place: Place, **m
     return HttpResponseRedirect(reverse("ground", args=[visit.job.id]) + place.query(**kept))
 
 
-def _answer(request: HttpRequest, visit: Visit, shot: Snapshot, place: Place, **shown: Any) -> HttpResponse:
+def _answer(request: Request, visit: Visit, shot: Snapshot, place: Place, **shown: Any) -> HttpResponse:
     """The whole screen, or its panes for htmx; 422 where a form was refused."""
     held = hand(request, visit, shot.assessment)
     context = panes(visit, shot, place, held) | pad(visit, shot, place, held, **shown)

@@ -1,9 +1,10 @@
 """What a device takes along of Ground, so that it can judge readings where there is no signal."""
 
-from django.http import HttpRequest, JsonResponse
+from django.http import JsonResponse
 from django.views.decorators.http import require_GET
 
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
 from nivelum.readings.hand import hand
@@ -12,7 +13,7 @@ from nivelum.readings.sheet import field_sheet
 
 @require_GET
 @job_view(Verb.SEE)
-def sheet(request: HttpRequest, visit: Visit) -> JsonResponse:
+def sheet(request: Request, visit: Visit) -> JsonResponse:
     """Targets and verdicts of every station and surface, as data."""
     shot = snapshot(visit.job)
     held = hand(request, visit, shot.assessment)

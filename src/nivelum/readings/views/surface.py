@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
@@ -12,6 +12,7 @@ from groundwork.job import across
 from groundwork.measures import Unit
 from groundwork.surfaces import NoSurface
 from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
 from nivelum.drawing.surfacecut import surface_cut
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
 from nivelum.jobs.access import Visit, job_view
@@ -26,7 +27,7 @@ ENDINGS = {"svg": "SVG", "csv": "CSV", "geojson": "GeoJSON", "dxf": "DXF", "xml"
 
 @require_GET
 @job_view(Verb.SEE)
-def surface(request: HttpRequest, visit: Visit) -> HttpResponse:
+def surface(request: Request, visit: Visit) -> HttpResponse:
     """The sheet, or with htmx what follows the cut."""
     shot = snapshot(visit.job)
     assessment, unit = shot.assessment, visit.job.crew.unit
@@ -62,8 +63,8 @@ def _look(assessment: Assessment, key: str, query: QueryDict, unit: Unit) -> dic
     line = default
     if query.get("start") and query.get("end"):
         line = (
-            spot(job, query["start"], default[0], wrong, "start"),
-            spot(job, query["end"], default[1], wrong, "end"),
+            spot(job, query.get("start", ""), default[0], wrong, "start"),
+            spot(job, query.get("end", ""), default[1], wrong, "end"),
         )
     keys = [s.key for s in assessment.surveys.levelled]
     order = [key, *reversed(keys[: keys.index(key)])]

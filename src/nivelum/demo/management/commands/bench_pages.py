@@ -13,7 +13,7 @@ from urllib.parse import urlencode
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.test import Client, override_settings
 from django.urls import include, path
 
@@ -29,6 +29,7 @@ from groundwork.surfaces import Facet
 from groundwork.tools import Machine, MachineKind
 from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
+from nivelum.crews.requests import Request
 from nivelum.exchange.services import import_job
 from nivelum.jobs import services
 from nivelum.jobs.models import Job
@@ -39,7 +40,7 @@ PASSES = 120
 OUTLINE = ((0.0, 0.0), (30.0, 0.0), (30.0, 26.0), (0.0, 26.0))
 
 
-def bare(request: HttpRequest) -> HttpResponse:
+def bare(request: Request) -> HttpResponse:
     """A view for someone signed in that makes one query of its own."""
     return HttpResponse(str(Job.objects.filter(crew__memberships__person=request.user).count()))
 
@@ -90,13 +91,13 @@ def _section(job: Job) -> dict[str, str]:
     return {name: str(value) for name, value in shown.items() if value} | {"base-0-thickness": "180"}
 
 
-def _afresh(view: Callable[[], HttpResponse]) -> HttpResponse:
+def _afresh(view: Callable[[], Any]) -> Any:
     """The page as after an entry: nothing of the record is known in this process."""
     services._known.clear()
     return view()
 
 
-def _medians(*works: Callable[[], HttpResponse]) -> list[float]:
+def _medians(*works: Callable[[], Any]) -> list[float]:
     """The median time of each, in seconds; done in turn, so that what slows the machine slows them all."""
     times: list[list[float]] = [[] for _work in works]
     for _round in range(ROUNDS):
