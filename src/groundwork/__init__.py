@@ -2,3 +2,5 @@
 
 Lengths and levels are metres, levels are positive upward on the job's datum, unless a name says otherwise.
 """
+
+VERSION = "0.2.0.dev0"

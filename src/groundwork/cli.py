@@ -11,6 +11,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from groundwork import VERSION
 from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
 from groundwork.built import Fix, Laid, NoFix
@@ -36,6 +37,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs one command; returns 0, 1 where a record does not verify, 2 where a file cannot be read or not all of the
     answer be written, 3 where fixed heights are in conflict."""
     parser = argparse.ArgumentParser(prog="nivelum", description=__doc__)
+    parser.add_argument("--version", action="version", version=f"nivelum {VERSION}")
     commands = parser.add_subparsers(dest="command", required=True)
     one = commands.add_parser("assess", help="assess a job file and print the assessment as JSON")
     one.add_argument("file", help="a job file, or - for standard input")

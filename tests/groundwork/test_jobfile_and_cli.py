@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 from tests.conftest import PAD
 
+from groundwork import VERSION
 from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
 from groundwork.files import JobFileError, dumps, loads, schema
@@ -123,6 +124,14 @@ def test_readings_beside_it_as_csv(tmp_path: Path, capsys) -> None:
         csv.write_text(text)
         assert main(["assess", str(EXAMPLE), "--readings", str(csv)]) == 2
         assert says in capsys.readouterr().err
+
+
+def test_it_says_which_version_it_is(capsys) -> None:
+    with pytest.raises(SystemExit) as done:
+        main(["--version"])
+    assert done.value.code == 0 and capsys.readouterr().out == f"nivelum {VERSION}\n"
+    changes = (Path(__file__).parents[2] / "CHANGELOG.md").read_text(encoding="utf-8")
+    assert "## Unreleased" in changes if "dev" in VERSION else f"## {VERSION}" in changes
 
 
 def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:

@@ -1,5 +1,6 @@
 """Lifts: how thick, how wet, how many passes, is it tight?"""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,7 +29,7 @@ from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.lifts.forms.lift import MACHINE_WORDS, AgainForm
 from nivelum.lifts.services import NotChosen, choose_lifts, known_machines
-from nivelum.recording.door import recorded
+from nivelum.recording.door import RecordedAt, answered, recorded
 from nivelum.recording.forms import EntryForm, StrikeForm
 from nivelum.recording.kinds import FACES, plain_kinds
 from nivelum.recording.services import may_strike
@@ -155,19 +156,17 @@ def _answer(request: Request, visit: Visit, kind: str, form: Any) -> HttpRespons
     leaf = face.leaf if face and face.leaf in _LEAVES else "lifts"
     field = (face.first if face else "") or next((f.name for f in form.visible_fields() if f.name != "lift"), "")
     done = recorded(visit, form, field)
-    if done and not (request.htmx and leaf == "lifts"):
-        kept = {name: request.POST[name] for name in ("lift",) if request.POST.get(name)}
-        return HttpResponseRedirect(reverse(leaf, args=[visit.job.id]) + (f"?{urlencode(kept)}" if kept else ""))
-    makes, template = _LEAVES[leaf]
-    context = (
-        _lift_context(request, visit, more=not done and kind in MORE) if leaf == "lifts" else makes(request, visit)
-    )
-    if not done:
-        context["wrong_kind"] = kind
-        context["forms"] = context["forms"] | {kind: form}
-    if leaf == "lifts" and request.htmx:
-        template = "lifts/hands.html"
-    return render(request, template, context, status=200 if done else 422)
+    lift = request.POST.get("lift")
+    makes, page, part = _LEAVES[leaf]
+    way = reverse(leaf, args=[visit.job.id]) + (f"?{urlencode({'lift': lift})}" if lift else "")
+
+    def context() -> dict[str, Any]:
+        if done:
+            return makes(request, visit)
+        own = _lift_context(request, visit, more=kind in MORE) if leaf == "lifts" else makes(request, visit)
+        return own | {"wrong_kind": kind, "forms": own["forms"] | {kind: form}}
+
+    return answered(request, done, RecordedAt(page, part, way), context)
 
 
 def _screen(request: Request, visit: Visit, leaf: str, kinds: tuple[str, ...]) -> tuple[dict[str, Any], Snapshot]:
@@ -372,10 +371,10 @@ def _deliveries_context(request: Request, visit: Visit) -> dict[str, Any]:
     return context | {"tickets": tickets, "tallies": works.tallies, "findings": works.delivery_findings}
 
 
-_LEAVES = {
-    "lifts": (_lift_context, "lifts/lift.html"),
-    "lift-tests": (_tests_context, "lifts/tests.html"),
-    "subgrade": (_ground_context, "lifts/ground.html"),
-    "pour": (_pour_context, "lifts/pour.html"),
-    "deliveries": (_deliveries_context, "lifts/deliveries.html"),
+_LEAVES: dict[str, tuple[Callable[[Request, Visit], dict[str, Any]], str, str]] = {
+    "lifts": (_lift_context, "lifts/lift.html", "lifts/hands.html"),
+    "lift-tests": (_tests_context, "lifts/tests.html", ""),
+    "subgrade": (_ground_context, "lifts/ground.html", ""),
+    "pour": (_pour_context, "lifts/pour.html", ""),
+    "deliveries": (_deliveries_context, "lifts/deliveries.html", ""),
 }

@@ -1,7 +1,12 @@
 """From a form to an entry, the same way from every screen and from a device's outbox."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
+from django.http import HttpResponse, HttpResponseRedirect
+from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext
 from django.utils.translation import gettext as _
@@ -9,6 +14,7 @@ from django.utils.translation import gettext as _
 from groundwork.assess import Assessment, design_changed
 from groundwork.kinds import LOST
 from groundwork.kinds import Entry as Value
+from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
@@ -48,6 +54,31 @@ def _comes_to(visit: Visit, entry: Value) -> dict[str, str] | None:
     """What the entry comes to at once, in the words of its room; None where that says nothing of it."""
     comes_to = FACES[entry.KIND].comes_to
     return comes_to(visit, entry) if comes_to else None
+
+
+@dataclass(frozen=True)
+class RecordedAt:
+    """Where something is recorded: a `page`, the `part` of it that htmx swaps, if it does, and the `way` to it."""
+
+    page: str
+    part: str
+    way: str
+
+
+def answered(
+    request: Request, done: object, place: RecordedAt, context: Callable[[], dict[str, Any]]
+) -> HttpResponse:
+    """What every room answers once it has tried to record something: where it was, as it is now, with what is wrong
+    beside its field where it was not `done` (422); the way there for a plain form, so that going back sends nothing
+    again."""
+    if done and not (request.htmx and place.part):
+        return HttpResponseRedirect(place.way)
+    return shown(request, place, context(), 200 if done else 422)
+
+
+def shown(request: Request, place: RecordedAt, context: dict[str, Any], status: int = 200) -> HttpResponse:
+    """The page of a place, or the part of it that htmx asked for."""
+    return render(request, place.part if request.htmx and place.part else place.page, context, status=status)
 
 
 DESIGN = "design"

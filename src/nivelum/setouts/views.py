@@ -28,7 +28,7 @@ from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.readings.hand import hand
-from nivelum.recording.door import recorded
+from nivelum.recording.door import RecordedAt, answered, recorded, shown
 from nivelum.recording.forms import EntryForm, StrikeForm
 from nivelum.recording.services import may_strike
 from nivelum.setouts.forms import (
@@ -46,7 +46,7 @@ from nivelum.setouts.forms import (
 @job_view(Verb.SEE)
 def set_out(request: Request, visit: Visit) -> HttpResponse:
     """The pegs, the lengths between them, how each must move."""
-    return _pegs(request, visit)
+    return shown(request, _pegs(visit), _peg_context(request, visit, snapshot(visit.job)))
 
 
 @require_GET
@@ -175,21 +175,17 @@ def _curve(form: CurveForm) -> dict[str, Any]:
 
 def _kept(request: Request, visit: Visit, form: EntryForm, field: str, name: str) -> HttpResponse:
     """Records what `form` holds; the pegs as they then stand."""
-    if recorded(visit, form, field):
-        if request.htmx:
-            return _pegs(request, visit)
-        return HttpResponseRedirect(reverse("set-out", args=[visit.job.id]))
-    return _pegs(request, visit, **{name: form})
+    done = recorded(visit, form, field)
+    wrong = {} if done else {name: form}
+    return answered(request, done, _pegs(visit), lambda: _peg_context(request, visit, snapshot(visit.job)) | wrong)
 
 
 def _screen(visit: Visit, shot: Snapshot, leaf: str) -> dict[str, Any]:
     return job_screen(visit, shot, "set-out") | {"leaf": leaf, "may_measure": visit.may(Verb.MEASURE)}
 
 
-def _pegs(request: Request, visit: Visit, **forms: EntryForm) -> HttpResponse:
-    context = _peg_context(request, visit, snapshot(visit.job)) | forms
-    template = "setout/now.html" if request.htmx else "setout/pegs.html"
-    return render(request, template, context, status=422 if forms else 200)
+def _pegs(visit: Visit) -> RecordedAt:
+    return RecordedAt("setout/pegs.html", "setout/now.html", reverse("set-out", args=[visit.job.id]))
 
 
 def _peg_context(request: Request, visit: Visit, shot: Snapshot) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import Http404, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -23,7 +23,7 @@ from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Refusal, Settled, Way
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
-from nivelum.recording.door import not_understood, recorded
+from nivelum.recording.door import RecordedAt, answered, not_understood, recorded
 from nivelum.signoffs.evidence import EVIDENCE
 from nivelum.signoffs.forms import (
     AcceptForm,
@@ -168,11 +168,10 @@ def _named(request: Request, visit: Visit) -> str:
 
 
 def _answer(request: Request, visit: Visit, stage: str, extra: dict[str, Any]) -> HttpResponse:
-    wrong = bool(extra.get("refusal") or extra["sent"].errors)
-    if wrong or request.htmx:
-        template = "signoffs/now.html" if request.htmx else "signoffs/signoffs.html"
-        return render(request, template, _context(visit, stage) | extra, status=422 if wrong else 200)
-    return HttpResponseRedirect(reverse("sign-offs", args=[visit.job.id]) + f"?stage={stage}")
+    done = not (extra.get("refusal") or extra["sent"].errors)
+    way = reverse("sign-offs", args=[visit.job.id]) + f"?stage={stage}"
+    place = RecordedAt("signoffs/signoffs.html", "signoffs/now.html", way)
+    return answered(request, done, place, lambda: _context(visit, stage) | extra)
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import UUID
 
-from django.http import Http404, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -30,7 +30,7 @@ from nivelum.readings.forms import (
 from nivelum.readings.hand import Hand, hand, take
 from nivelum.readings.pad import PANES, pad, panes
 from nivelum.readings.place import Place, chosen
-from nivelum.recording.door import recorded
+from nivelum.recording.door import RecordedAt, answered, recorded, shown
 from nivelum.recording.forms import EntryForm, StrikeForm
 
 
@@ -42,10 +42,10 @@ def ground(request: Request, visit: Visit) -> HttpResponse:
     shot = snapshot(visit.job)
     query = request.GET
     pane = query.get("pane", "")
-    return _answer(
-        request, visit, shot, chosen(query, shot.assessment), last=query.get("last", ""),
-        struck=query.get("struck", ""), pane=pane if pane in PANES else "", mark=query.get("mark", ""),
-    )  # fmt: skip
+    place = chosen(query, shot.assessment)
+    asked = {name: query.get(name, "") for name in ("last", "struck", "mark")}
+    context = _context(request, visit, shot, place, pane=pane if pane in PANES else "", **asked)
+    return _named(request, visit, place, shown(request, _at(visit, place), context))
 
 
 @require_GET
@@ -212,20 +212,30 @@ def _kept(request: Request, visit: Visit, form: EntryForm, field: str, name: str
 
 
 def _moved(request: Request, visit: Visit, shot: Snapshot, place: Place, **more: str) -> HttpResponse:
-    """The panes at `place` for htmx; for a plain form, the way there."""
-    if request.htmx:
-        return _answer(request, visit, shot, place, **more)
-    kept = {key: value for key, value in more.items() if value}
-    return HttpResponseRedirect(reverse("ground", args=[visit.job.id]) + place.query(**kept))
+    """The screen at `place` once something is recorded."""
+    at = _at(visit, place, **{key: value for key, value in more.items() if value})
+    response = answered(request, True, at, lambda: _context(request, visit, shot, place, **more))
+    return _named(request, visit, place, response)
 
 
-def _answer(request: Request, visit: Visit, shot: Snapshot, place: Place, **shown: Any) -> HttpResponse:
-    """The whole screen, or its panes for htmx; 422 where a form was refused."""
+def _answer(request: Request, visit: Visit, shot: Snapshot, place: Place, **more: Any) -> HttpResponse:
+    """The screen where something was refused, or is asked about."""
+    response = answered(request, False, _at(visit, place), lambda: _context(request, visit, shot, place, **more))
+    return _named(request, visit, place, response)
+
+
+def _context(request: Request, visit: Visit, shot: Snapshot, place: Place, **more: Any) -> dict[str, Any]:
     held = hand(request, visit, shot.assessment)
-    context = panes(visit, shot, place, held) | pad(visit, shot, place, held, **shown)
-    refused = any(isinstance(value, EntryForm) for value in shown.values())
-    template = "ground/panes.html" if request.htmx else "ground/ground.html"
-    response = render(request, template, context, status=422 if refused else 200)
+    return panes(visit, shot, place, held) | pad(visit, shot, place, held, **more)
+
+
+def _at(visit: Visit, place: Place, **more: str) -> RecordedAt:
+    way = reverse("ground", args=[visit.job.id]) + place.query(**more)
+    return RecordedAt("ground/ground.html", "ground/panes.html", way)
+
+
+def _named(request: Request, visit: Visit, place: Place, response: HttpResponse) -> HttpResponse:
+    """What htmx swaps in names the station it stands at."""
     if request.htmx:
-        response["HX-Replace-Url"] = reverse("ground", args=[visit.job.id]) + place.query()
+        response["HX-Replace-Url"] = _at(visit, place).way
     return response
