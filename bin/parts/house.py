@@ -73,12 +73,10 @@ def drawn(container: str, top: int) -> tuple[list[str], int]:
                 f'{end + BOX / 2:.0f} {level - bend:.0f} {end + BOX / 2:.0f} {level}"/>'
             )
     for name, (x, y) in at.items():
-        lines = sum(len(file.read_text(encoding="utf-8").splitlines()) for file in files(container, name))
         words = textwrap.wrap(asks(container, name), 34)
         said = words[:2] if len(words) < 3 else [words[0], words[1][:32] + "…"]
         out.append(f'<rect x="{x:.0f}" y="{y}" width="{BOX}" height="{HIGH}"/>')
         out.append(f'<text class="name" x="{x + 10:.0f}" y="{y + 20}">{name}</text>')
-        out.append(f'<text class="lines" x="{x + BOX - 10:.0f}" y="{y + 20}">{lines}</text>')
         out += [f'<text class="asks" x="{x + 10:.0f}" y="{y + 37 + 15 * n}">{html.escape(each)}</text>'
                 for n, each in enumerate(said)]  # fmt: skip
     return out, top + len(rows) * FLOOR
@@ -88,8 +86,7 @@ def picture() -> str:
     web, middle = drawn("nivelum", 70)
     core, bottom = drawn("groundwork", middle + 70)
     style = (
-        "text{font-family:sans-serif;fill:#18222b}.name{font-weight:700;font-size:15px}.lines{font-size:11px;"
-        "text-anchor:end;fill:#5b6168}.asks{font-size:11px}rect{fill:#fff;stroke:#18222b;stroke-width:1.5}"
+        "text{font-family:sans-serif;fill:#18222b}.name{font-weight:700;font-size:15px}.asks{font-size:11px}rect{fill:#fff;stroke:#18222b;stroke-width:1.5}"
         ".arrow{fill:none;stroke:#8a8578;stroke-width:1.3}.head{font-size:20px;font-weight:700}"
     )
     return "\n".join([
