@@ -56,7 +56,7 @@ def bare(arrows: dict[str, set[str]]) -> dict[str, set[str]]:
 def drawn(container: str, top: int) -> tuple[list[str], int]:
     rows = floors(container)
     known = {name for row in rows for name in row}
-    arrows = bare({name: imports(container, name, known) for name in known})
+    arrows = bare({name: imports(container, name, known) for row in rows for name in row})
     at = {}
     for floor, row in enumerate(rows):
         wide = len(row) * BOX + (len(row) - 1) * GAP
@@ -73,8 +73,8 @@ def drawn(container: str, top: int) -> tuple[list[str], int]:
                 f'{end + BOX / 2:.0f} {level - bend:.0f} {end + BOX / 2:.0f} {level}"/>'
             )
     for name, (x, y) in at.items():
-        words = textwrap.wrap(asks(container, name), 34)
-        said = words[:2] if len(words) < 3 else [words[0], words[1][:32] + "…"]
+        words = textwrap.wrap(asks(container, name), 30)
+        said = words[:2] if len(words) < 3 else [words[0], words[1][:27] + "…"]
         out.append(f'<rect x="{x:.0f}" y="{y}" width="{BOX}" height="{HIGH}"/>')
         out.append(f'<text class="name" x="{x + 10:.0f}" y="{y + 20}">{name}</text>')
         out += [f'<text class="asks" x="{x + 10:.0f}" y="{y + 37 + 15 * n}">{html.escape(each)}</text>'
