@@ -503,6 +503,6 @@ def test_the_seated_surface_is_judged_at_seating_and_again_at_handover() -> None
         (Pictured("1", "brief", PHOTO, "the step"), None),
     ],
 )
-def test_what_is_witnessed_names_what_the_stage_asks(entry, field) -> None:
+def test_an_observation_names_what_the_stage_asks(entry, field) -> None:
     found = entry.wrong(assess(job("dense")).standing)
     assert (found and found.field) == field

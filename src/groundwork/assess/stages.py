@@ -11,7 +11,7 @@ from groundwork.assess.parts import Parts
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding, Severity, Source, Words, finding_data
 from groundwork.memo import remembered
-from groundwork.observations import Gauged, Observed, Pictured, Witness
+from groundwork.observations import Gauged, Observation, Observed, Pictured
 from groundwork.record import entry_hash
 from groundwork.stages import (
     Gate,
@@ -56,24 +56,24 @@ class Stages:
         return next((answer for answer in self.line if not answer.gate.is_signed), self.line[-1])
 
     @cached_property
-    def _witnessed(self) -> dict[str, list[Witness]]:
+    def _observations(self) -> dict[str, list[Observation]]:
         """What was seen, measured and photographed for each stage, oldest first."""
-        found: dict[str, list[Witness]] = defaultdict(list)
+        found: dict[str, list[Observation]] = defaultdict(list)
         for entry in self._parts.logbook.entries.values():
-            if isinstance(entry, Witness):
+            if isinstance(entry, Observation):
                 found[entry.stage].append(entry)
         return found
 
     @remembered
     def asked(self, key: str) -> tuple[Question, ...]:
         """A stage's questions and the newest answer to each."""
-        seen = [e for e in self._witnessed.get(key, ()) if isinstance(e, Observed | Pictured)]
+        seen = [e for e in self._observations.get(key, ()) if isinstance(e, Observed | Pictured)]
         return asked(self.steps[key], seen)
 
     @remembered
     def checked(self, key: str) -> tuple[Gauging, ...]:
         """A stage's checks and the newest value of each at every place."""
-        gauged = [e for e in self._witnessed.get(key, ()) if isinstance(e, Gauged)]
+        gauged = [e for e in self._observations.get(key, ()) if isinstance(e, Gauged)]
         found = []
         for check in self.steps[key].checks:
             newest = {e.where: e for e in gauged if e.check == check.key}
@@ -82,7 +82,7 @@ class Stages:
 
     def photos(self, key: str) -> tuple[Pictured, ...]:
         """The photos taken for a stage, oldest first."""
-        return tuple(e for e in self._witnessed.get(key, ()) if isinstance(e, Pictured))
+        return tuple(e for e in self._observations.get(key, ()) if isinstance(e, Pictured))
 
     @cached_property
     def withdrawn(self) -> dict[str, Withdrawal]:

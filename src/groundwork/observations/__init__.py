@@ -2,16 +2,16 @@
 
 from groundwork.observations.kinds import (
     Gauged,
+    Observation,
     Observed,
     Pictured,
     Seen,
-    Witness,
 )
 
 __all__ = [
     "Gauged",
+    "Observation",
     "Observed",
     "Pictured",
     "Seen",
-    "Witness",
 ]

@@ -22,7 +22,7 @@ class Seen(StrEnum):
 
 
 @dataclass(frozen=True)
-class Witness(Entry):
+class Observation(Entry):
     """Something seen for a stage."""
 
     stage: Key
@@ -32,7 +32,7 @@ class Witness(Entry):
 
 
 @dataclass(frozen=True)
-class Observed(Witness, kind="observed"):
+class Observed(Observation, kind="observed"):
     """A stage's question answered by whoever looked; `words` say what was seen: a no, and a not here, want some."""
 
     ask: Key
@@ -50,7 +50,7 @@ class Observed(Witness, kind="observed"):
 
 
 @dataclass(frozen=True)
-class Pictured(Witness, kind="pictured"):
+class Pictured(Observation, kind="pictured"):
     """A photo taken for a stage, by the hash of it; `ask` names the question it answers, if any. Where on earth it
     was taken, degrees, stands here only where the crew keeps that."""
 
@@ -65,7 +65,7 @@ class Pictured(Witness, kind="pictured"):
 
 
 @dataclass(frozen=True)
-class Gauged(Witness, kind="gauged"):
+class Gauged(Observation, kind="gauged"):
     """One of a stage's checks measured at a place, named in words."""
 
     check: Key

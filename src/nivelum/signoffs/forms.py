@@ -44,7 +44,7 @@ class WithdrawForm(SignerForm):
     reason = forms.CharField(min_length=8, max_length=400)
 
 
-class WitnessForm(EntryForm):
+class ObservationForm(EntryForm):
     """What was seen for a stage; `ask` is the question it answers."""
 
     stage = forms.CharField(max_length=40, widget=forms.HiddenInput)
@@ -55,7 +55,7 @@ class WitnessForm(EntryForm):
         return str(self.cleaned_data["entry_id"]), self.cleaned_data["stage"]
 
 
-class LookForm(WitnessForm):
+class LookForm(ObservationForm):
     answer = forms.ChoiceField(choices=[(str(seen), str(seen)) for seen in Seen])
     words = forms.CharField(max_length=400, required=False)
 
@@ -64,7 +64,7 @@ class LookForm(WitnessForm):
         return Observed(*self.own, data["ask"], Seen(data["answer"]), data["words"].strip())
 
 
-class PictureForm(WitnessForm):
+class PictureForm(ObservationForm):
     photo = PhotoField(label=_("Photo"))
     caption = forms.CharField(max_length=200, label=_("What it shows"))
 
@@ -78,7 +78,7 @@ class PictureForm(WitnessForm):
         return Pictured(*self.own, data["photo"].hash, data["caption"].strip(), data["ask"], north, east)
 
 
-class CheckForm(WitnessForm):
+class CheckForm(ObservationForm):
     check = forms.CharField(max_length=40, widget=forms.HiddenInput)
     where = forms.CharField(max_length=60)
 

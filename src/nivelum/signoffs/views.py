@@ -29,11 +29,11 @@ from nivelum.signoffs.forms import (
     AcceptForm,
     CheckForm,
     LookForm,
+    ObservationForm,
     PictureForm,
     SignerForm,
     SignForm,
     WithdrawForm,
-    WitnessForm,
 )
 from nivelum.signoffs.services import (
     SIGNED,
@@ -102,7 +102,7 @@ def take_back(request: Request, visit: Visit) -> HttpResponse:
 @job_view(Verb.MEASURE)
 def look(request: Request, visit: Visit) -> HttpResponse:
     """Answers one of a stage's questions."""
-    return _witnessed(request, visit, LookForm(request.POST), "words")
+    return _observe(request, visit, LookForm(request.POST), "words")
 
 
 @require_POST
@@ -110,14 +110,14 @@ def look(request: Request, visit: Visit) -> HttpResponse:
 def picture(request: Request, visit: Visit) -> HttpResponse:
     """Keeps a photo for a stage."""
     form = PictureForm(request.POST, request.FILES, keeps_places=visit.job.crew.keeps_places)
-    return _witnessed(request, visit, form, "photo")
+    return _observe(request, visit, form, "photo")
 
 
 @require_POST
 @job_view(Verb.MEASURE)
 def gauge(request: Request, visit: Visit) -> HttpResponse:
     """Records one of a stage's checks at a place."""
-    return _witnessed(request, visit, CheckForm(request.POST, unit=visit.job.crew.unit), "value")
+    return _observe(request, visit, CheckForm(request.POST, unit=visit.job.crew.unit), "value")
 
 
 def device(request: Request) -> str:
@@ -153,7 +153,7 @@ def _not_signed(visit: Visit, stage: str, error: NotSigned) -> Refusal:
     return Refusal(error.code, str(error), (Way("go", says, where),))
 
 
-def _witnessed(request: Request, visit: Visit, form: WitnessForm, field: str) -> HttpResponse:
+def _observe(request: Request, visit: Visit, form: ObservationForm, field: str) -> HttpResponse:
     """Records what was seen, and shows the stage with what came of it."""
     stage = _named(request, visit)
     recorded(visit, form, field)
