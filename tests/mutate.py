@@ -37,7 +37,7 @@ DECIDE = (
     "levels/levelling", "levels/references", "levels/runs", "lifts/history", "lifts/lift", "lifts/plan",
     "lifts/pours", "lifts/rules", "lifts/subgrade", "schools/catalogue", "setout/pegs", "soundness/completion",
     "soundness/designed", "soundness/rules", "stages/gates", "strength/soil", "survey/dig", "survey/fallcheck",
-    "survey/shots", "survey/survey", "tools/machines", "verdict/judgement", "verdict/misread",
+    "survey/shots", "survey/survey", "tools/machines", "verdict/account", "verdict/judgement", "verdict/misread",
 )  # fmt: skip
 SWAPS = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
          ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.In: ast.NotIn, ast.NotIn: ast.In,

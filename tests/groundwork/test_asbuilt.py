@@ -24,10 +24,10 @@ from groundwork.built.leastfix import (
 )
 from groundwork.job import Job
 from groundwork.measures import Finding, Severity, Unit
-from groundwork.plan import Feature, lay
+from groundwork.plan import Feature, Station, lay
 from groundwork.surfaces import Facet, most_useful, widest_hole
 from groundwork.survey import Survey
-from groundwork.verdict import Shot, Sight
+from groundwork.verdict import Account, Aim, Sight
 
 LAYERS = (
     Layer(Role.PAVING, "concrete-block", 0.06),
@@ -200,13 +200,13 @@ def survey(job: Job, surface: str, off: dict[str, float]) -> Survey:
     finished = [job.design.level(s.at) for s in stations]
     design = dict(zip(stations, finished, strict=True))
 
-    def history(station: object) -> list[Shot]:
-        name = station.name  # type: ignore[attr-defined]
-        if off.get(name, 0.0) is None:
-            return []
-        return [Shot((Sight(design[station] - of.depth + off.get(name, 0.0) / 1000, "s", SURE, 0.0),))]  # type: ignore[index]
+    def account(station: Station, aim: Aim) -> Account:
+        if off.get(station.name, 0.0) is None:
+            return Account(aim)
+        level = design[station] - of.depth + off.get(station.name, 0.0) / 1000
+        return Account(aim).shot([Sight(level, "s", SURE, 0.0)])
 
-    return Survey(of, job.specification.tolerance(of), stations, finished, history, job.design.level)
+    return Survey(of, job.specification.tolerance(of), stations, finished, account, job.design.level)
 
 
 def test_what_was_laid_is_the_prism_between_two_surfaces() -> None:

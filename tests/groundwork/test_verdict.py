@@ -1,8 +1,11 @@
 """Verdicts, their uncertainty, and what a station's history comes to."""
 
+import math
+from statistics import NormalDist
+
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from groundwork.base import FORMATION_TOLERANCE, Tolerance
@@ -12,7 +15,7 @@ from groundwork.levels.runs import (
     Height,
 )
 from groundwork.measures import Measured, Unit
-from groundwork.verdict import Filling, Shot, Sight, Standing, judge
+from groundwork.verdict import Account, Aim, Filling, Shot, Sight, Standing, judge
 from groundwork.verdict.judgement import (
     Call,
     call,
@@ -135,3 +138,69 @@ def test_what_a_stations_history_comes_to(history, standing: Standing, says: str
 def test_the_action_is_in_the_crews_unit() -> None:
     assert judge([shot(34)], 10.0, TOLERANCE).action.text(Unit.FEET_INCHES) == "dig 1 5/16″"
     assert judge([shot(34)], 10.0, TOLERANCE).action.text(Unit.FEET_TENTHS) == "dig 0.11′"
+
+
+def whole(history, aim: Aim) -> tuple:  # noqa: PLR0912 (the rule, case by case)
+    """The rule told over the whole history, shot by shot, as it is written down: the last shot decides; an over-dig
+    stays until stone is logged for it."""
+    over_dug, fills = None, []
+    shots = []  # what was seen of one state of the ground
+    for event, same in history:
+        if isinstance(event, Filling):
+            shots.append(event)
+        elif same and shots and not isinstance(shots[-1], Filling):
+            shots[-1] = [*shots[-1], *event]
+        else:
+            shots.append(list(event))
+    said = None
+    for state in shots:
+        if isinstance(state, Filling):
+            fills.append(state)
+            said = "filled"
+            continue
+        if not state:
+            said = "unknown"
+            continue
+        level, u = combine(state)
+        limits = aim.tolerance
+        guard = NormalDist().inv_cdf(1 - 0.05 / 2 ** (min(len(state), 12) - 1)) * u if len(state) > 1 else 1.645 * u
+        off = level - aim.design
+        good = -limits.low + guard <= off <= limits.high - guard
+        low = off + guard < -limits.low
+        if not good and off - guard > limits.high:
+            said = "dig"
+        elif low:
+            said, over_dug, fills = "over-dug", -off, []
+        elif not good:
+            said = "too close"
+        elif not all(fill.stone for fill in fills):
+            said = "unsound fill"
+        elif over_dug is not None and not fills:
+            said = "unexplained"
+        elif over_dug is not None and sum(f.lifts for f in fills) < math.ceil(over_dug / 0.075 - 1e-9):
+            said = "unsound fill"
+        else:
+            said = "made good" if fills else "good"
+    return said or "not shot", len(shots[-1]) if shots and not isinstance(shots[-1], Filling) else 0
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=150)
+def test_an_account_folded_as_it_comes_says_what_the_whole_history_says(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    aim, history = Aim(10.0, TOLERANCE), []
+    account = Account(aim)
+    for _n in range(int(rng.integers(0, 14))):
+        if rng.uniform() < 0.25:
+            event, same = Filling(bool(rng.uniform() < 0.8), int(rng.integers(1, 4))), False
+            account = account.filled(event)
+        else:
+            many = int(rng.choice([0, 1, 1, 1, 2]))
+            event = tuple(
+                Sight(10 + rng.normal(0, 0.03), f"s{rng.integers(2)}", 0.0015, 0.001, (("b", 0.0005),))
+                for _ in range(many)
+            )
+            same = bool(rng.uniform() < 0.4)
+            account = account.shot(event, same)
+        history.append((event, same))
+        assert (str(account.judgement.standing), account.shots) == whole(history, aim)

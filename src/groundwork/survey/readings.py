@@ -11,7 +11,7 @@ from groundwork.levels import Levels, Reference
 from groundwork.logbook import Logbook
 from groundwork.plan import Station
 from groundwork.surfaces import DesignSurface
-from groundwork.verdict import Filling, Shot, Sight
+from groundwork.verdict import Account, Aim, Filling, Sight
 
 
 class Readings:
@@ -46,20 +46,16 @@ class Readings:
         last = {name: events[-1] for name, events in self._events.get(surface, {}).items()}
         return {name: e for name, e in last.items() if isinstance(e, Reading)}
 
-    def history(self, station: Station, surface: str) -> list[Shot | Filling]:
+    def account(self, station: Station, surface: str, aim: Aim) -> Account:
         """What happened at a station: readings on unchanged ground stand together in one shot."""
-        history: list[Shot | Filling] = []
+        account = Account(aim)
         for event in self.at(station.name, surface):
             if isinstance(event, Fill):
-                history.append(Filling(event.is_stone, event.lifts))
+                account = account.filled(Filling(event.is_stone, event.lifts))
                 continue
             sights = self.sights(self._levels.against(event), event.reading.metres, station)
-            last = history[-1] if history else None
-            if event.same_ground and isinstance(last, Shot):
-                history[-1] = Shot(last.sights + sights)
-            else:
-                history.append(Shot(sights))
-        return history
+            account = account.shot(sights, event.same_ground)
+        return account
 
     def sights(self, reference: Reference | None, reading: float, station: Station) -> tuple[Sight, ...]:
         """The level a reading, metres, comes to, moved from where it was taken to the station along the design; none

@@ -15,23 +15,21 @@ from groundwork.survey.shots import StationAnswer, unshot_finding
 from groundwork.verdict import (
     COVERAGE,
     SIMPLE,
+    Account,
+    Aim,
     Expectation,
-    Filling,
-    Shot,
     Standing,
     Suspicion,
     expectation,
-    judge,
     suspect,
 )
 
 LEAST_SPREAD = 0.0025
 """Shots of the same ground differ by no less than this before one is doubted, metres a standard deviation."""
-History = Sequence[Shot | Filling]
 
 
 class Survey:
-    """A levelled surface of a job. `finished` are the finished levels at the stations, `history` what happened at
+    """A levelled surface of a job. `finished` are the finished levels at the stations, `account` what happened at
     each of them on this surface, `level` the finished level at any place."""
 
     def __init__(
@@ -40,19 +38,18 @@ class Survey:
         tolerance: Tolerance,
         stations: Sequence[Station],
         finished: Sequence[float],
-        history: Callable[[Station], History],
+        account: Callable[[Station, Aim], Account],
         level: Callable[[Point], float],
     ) -> None:
         self.surface = surface
         self.tolerance = tolerance
         self._level = level
+        self.accounts = {
+            station.name: account(station, Aim(top - surface.depth, tolerance, surface.kind))
+            for station, top in zip(stations, finished, strict=True)
+        }
         self.answers = {
-            station.name: StationAnswer(
-                station,
-                top,
-                top - surface.depth,
-                judge(history(station), top - surface.depth, tolerance, surface.kind),
-            )
+            station.name: StationAnswer(station, top, top - surface.depth, self.accounts[station.name].judgement)
             for station, top in zip(stations, finished, strict=True)
         }
 

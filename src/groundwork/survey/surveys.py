@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
-from functools import cached_property, partial
+from functools import cached_property
 
 import numpy as np
 
@@ -13,11 +13,12 @@ from groundwork.levels import Closing, Levels, LineOfSight
 from groundwork.logbook import Logbook
 from groundwork.measures import Finding, Severity, Source, Words
 from groundwork.memo import remembered
+from groundwork.plan import Station
 from groundwork.survey.fallcheck import FallAnswer, fall_answer
 from groundwork.survey.readings import Readings
 from groundwork.survey.shots import StationAnswer
 from groundwork.survey.survey import Survey, misread_finding, thin_findings
-from groundwork.verdict import OTHER_SET_UP, TYPED_TWICE, Suspicion
+from groundwork.verdict import OTHER_SET_UP, TYPED_TWICE, Account, Aim, Suspicion
 
 
 class Surveys:
@@ -43,8 +44,11 @@ class Surveys:
         """A surface as shot. Raises `KeyError` where this base has no such surface."""
         of = self._job.specification.surface(surface)
         tolerance = self._job.specification.tolerance(of).in_trade(self._job.unit)
-        history = partial(self._readings.history, surface=surface)
-        return Survey(of, tolerance, self._job.stations, self._finished, history, self._job.design.level)
+
+        def account(station: Station, aim: Aim) -> Account:
+            return self._readings.account(station, surface, aim)
+
+        return Survey(of, tolerance, self._job.stations, self._finished, account, self._job.design.level)
 
     @property
     def formation(self) -> Survey:

@@ -6,7 +6,7 @@ from groundwork.base import SurfaceKey
 from groundwork.levels import Levels, Reference
 from groundwork.survey.readings import Readings
 from groundwork.survey.surveys import Surveys
-from groundwork.verdict import Foretold, Judgement, Outcomes, Shot, foretold, judge
+from groundwork.verdict import Account, Foreseen, Foretold, Judgement, Outcomes, Reworked, foretold
 
 
 class Targets:
@@ -15,8 +15,9 @@ class Targets:
     def __init__(self, levels: Levels, readings: Readings, surveys: Surveys) -> None:
         self._levels, self._readings, self._surveys = levels, readings, surveys
         self._known: dict[tuple[str, str, str, bool, tuple[float, ...]], Foretold | None] = {}
-        self._outcomes: dict[tuple[str, int], dict[float, Outcomes]] = {}
-        """What readings of untouched places come to, by surface, how many there were before, and guard."""
+        self._outcomes: dict[tuple[str, Reworked, int], dict[int, Outcomes]] = {}
+        """What readings come to where a place has seen the same, by surface, what was made there and how many shots
+        it is then."""
 
     def at(
         self, station: str, surface: str = SurfaceKey.FORMATION, reference: Reference | None = None
@@ -44,10 +45,25 @@ class Targets:
         there just now, on ground that was untouched then, and is not recorded yet."""
         key = station, surface, reference.id, same_ground, before
         if key not in self._known:
-            judged = self.judging(station, surface, reference, same_ground, before)
-            fresh = not self._readings.at(station, surface)
-            outcomes = self._outcomes.setdefault((surface, len(before)), {}) if fresh else None
-            self._known[key] = foretold(judged, self._surveys.of(surface).tolerance, outcomes)
+            survey = self._surveys.of(surface)
+            place = survey.answers[station].station
+            account = self._account(station, surface, reference, before)
+            shots = account.shots + 1 if same_ground else 1
+            like = self._outcomes.setdefault((surface, account.made if same_ground else account.closed, shots), {})
+
+            def read(reading: float) -> Account | None:
+                sights = self._readings.sights(reference, reading, place)
+                return account.shot(sights, same_ground) if sights else None
+
+            def judged(reading: float) -> Judgement | None:
+                after = read(reading)
+                return after.judgement if after else None
+
+            def measured(reading: float) -> Foreseen | None:
+                after = read(reading)
+                return Foreseen(*after.measured) if after else None
+
+            self._known[key] = foretold(judged, measured, survey.tolerance, like)
         return self._known[key]
 
     def judging(
@@ -59,21 +75,19 @@ class Targets:
         before: tuple[float, ...] = (),
     ) -> Callable[[float], Judgement | None]:
         """The judgement of a station as a function of what is read there next, metres; None where nothing can be."""
-        survey = self._surveys.of(surface)
-        answer = survey.answers[station]
-        history = self._readings.history(answer.station, surface)
-        for reading in before:
-            history.append(Shot(self._readings.sights(reference, reading, answer.station)))
+        account = self._account(station, surface, reference, before)
+        place = self._surveys.of(surface).answers[station].station
 
         def judged(reading: float) -> Judgement | None:
-            sights = self._readings.sights(reference, reading, answer.station)
-            last = history[-1] if history else None
-            if not sights:
-                return None
-            if same_ground and isinstance(last, Shot):
-                after = [*history[:-1], Shot(last.sights + sights)]
-            else:
-                after = [*history, Shot(sights)]
-            return judge(after, answer.design, survey.tolerance, survey.surface.kind)
+            sights = self._readings.sights(reference, reading, place)
+            return account.shot(sights, same_ground).judgement if sights else None
 
         return judged
+
+    def _account(self, station: str, surface: str, reference: Reference, before: tuple[float, ...]) -> Account:
+        """What happened at a station, and what was read there `before`, each on ground worked on since."""
+        survey = self._surveys.of(surface)
+        account = survey.accounts[station]
+        for reading in before:
+            account = account.shot(self._readings.sights(reference, reading, survey.answers[station].station))
+        return account

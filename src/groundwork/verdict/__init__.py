@@ -1,7 +1,16 @@
 """Is it good? A deviation against its limits with what it is sure to, before and after it is read."""
 
+from groundwork.verdict.account import (
+    Account,
+    Aim,
+    Filling,
+    Reworked,
+    Shot,
+    judge,
+)
 from groundwork.verdict.foretelling import (
     FAR,
+    Foreseen,
     Foretold,
     Outcomes,
     foretold,
@@ -12,12 +21,9 @@ from groundwork.verdict.judgement import (
     SIMPLE,
     STONE_WORK,
     WORK,
-    Filling,
     Judgement,
-    Shot,
     Sight,
     Standing,
-    judge,
 )
 from groundwork.verdict.misread import (
     OTHER_SET_UP,
@@ -37,11 +43,15 @@ __all__ = [
     "STONE_WORK",
     "TYPED_TWICE",
     "WORK",
+    "Account",
+    "Aim",
     "Expectation",
     "Filling",
+    "Foreseen",
     "Foretold",
     "Judgement",
     "Outcomes",
+    "Reworked",
     "Shot",
     "Sight",
     "Standing",

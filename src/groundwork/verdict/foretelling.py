@@ -5,9 +5,11 @@ The rules stay in `verdict`: the table is made by asking them on either side of 
 change. Whoever holds it only multiplies, adds and compares.
 """
 
+from bisect import bisect
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from functools import cache
+from itertools import combinations, pairwise
 
 from groundwork.base import Tolerance
 from groundwork.verdict.judgement import FILL_LIFT, ROUNDING, SKIN, Judgement, Standing
@@ -56,21 +58,41 @@ class Foretold:
 Outcomes = tuple[Outcome, ...]
 
 
-def foretold(
-    judged: Callable[[float], Judgement | None], tolerance: Tolerance, known: dict[float, Outcomes] | None = None
-) -> Foretold | None:
-    """The table of what `judged` makes of a reading, metres; None where nothing can be read. The deviation has to be
-    a straight line of the reading, as it is for every method; its uncertainty must not change with it.
+@dataclass(frozen=True)
+class Foreseen:
+    """What a reading comes to before it is judged, metres."""
 
-    `known` keeps outcomes by the guard they were found with, for places that differ in nothing but their level.
+    deviation: float
+    guard: float
+
+
+def foretold(
+    judged: Callable[[float], Judgement | None],
+    measured: Callable[[float], Foreseen | None],
+    tolerance: Tolerance,
+    known: dict[int, Outcomes],
+) -> Foretold | None:
+    """The table of what `judged` makes of a reading, metres; None where nothing can be read. The deviation, as
+    `measured` has it too, has to be a straight line of the reading, as it is for every method; its uncertainty must
+    not change with it.
+
+    `known` keeps outcomes by the order of their edges, for places that differ in nothing but their level and how
+    sure they are of it: between two edges an answer is the same, wherever the guard has put them.
     """
-    none, one = judged(0.0), judged(1.0)
-    if none is None or one is None or none.deviation is None or one.deviation is None or none.uncertainty is None:
+    none, one = measured(0.0), measured(1.0)
+    if none is None or one is None:
         return None
-    offset, factor = none.deviation, one.deviation - none.deviation
-    guard = none.guard
-    if known is not None and guard in known:
-        return Foretold(offset, factor, known[guard], guard)
+    offset, factor, guard = none.deviation, one.deviation - none.deviation, none.guard
+    order = bisect(_crossings(tolerance), guard)
+    if order not in known:
+        known[order] = _rows(judged, _edges(tolerance, guard), offset, factor, guard)
+    return Foretold(offset, factor, known[order], guard)
+
+
+def _rows(
+    judged: Callable[[float], Judgement | None], edges: Sequence[Edge], offset: float, factor: float, guard: float
+) -> Outcomes:
+    """What `judged` says between one edge and the next, like ones together."""
 
     def at(deviation: float) -> Judgement:
         found = judged((deviation - offset) / factor)
@@ -79,7 +101,7 @@ def foretold(
         return found
 
     rows: list[Outcome] = []
-    for edge, above in pairwise(_edges(tolerance, guard)):
+    for edge, above in pairwise(edges):
         low, high = edge.over(guard), above.over(guard)
         first, second = (low * 3 + high) / 4, (low + high * 3) / 4
         row = _outcome(edge, first, at(first), second, at(second))
@@ -87,17 +109,32 @@ def foretold(
             row.standing, row.phrase, row.counts, row.base,
         ):  # fmt: skip
             rows.append(row)
-    if known is not None:
-        known[guard] = tuple(rows)
-    return Foretold(offset, factor, tuple(rows), guard)
+    return tuple(rows)
 
 
-def _edges(tolerance: Tolerance, guard: float) -> Sequence[Edge]:
-    """Every deviation at which an answer may change, each once, from below."""
+@cache
+def _every_edge(tolerance: Tolerance) -> tuple[Edge, ...]:
+    """Every deviation at which an answer may change."""
     limits = (Edge(limit, side) for limit in (tolerance.high, -tolerance.low) for side in (1, -1))
     simply = map(Edge, (tolerance.high + ROUNDING, -tolerance.low - ROUNDING))
     lifts = (Edge(-FILL_LIFT * number - 1e-9 * FILL_LIFT) for number in range(1, DEEPEST))
-    edges = {edge.over(guard): edge for edge in (*limits, *simply, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))}
+    return (*limits, *simply, *lifts, *map(Edge, (-FAR, FAR, 0.0, 1e-9 - SKIN)))
+
+
+@cache
+def _crossings(tolerance: Tolerance) -> tuple[float, ...]:
+    """The guards, rising, at which two edges change places, metres: between two of them their order is the same."""
+    found = {
+        (other.at - one.at) / (one.guards - other.guards)
+        for one, other in combinations(_every_edge(tolerance), 2)
+        if one.guards != other.guards
+    }
+    return tuple(sorted(guard for guard in found if guard >= 0))
+
+
+def _edges(tolerance: Tolerance, guard: float) -> Sequence[Edge]:
+    """Every edge, each once, from below."""
+    edges = {edge.over(guard): edge for edge in _every_edge(tolerance)}
     return [edges[over] for over in sorted(edges)]
 
 

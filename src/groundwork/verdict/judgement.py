@@ -9,8 +9,7 @@ where its true level lies on the limit, and less often beyond it.
 """
 
 import math
-from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
@@ -54,25 +53,51 @@ class Sight:
     parts: tuple[tuple[str, float], ...] = ()
 
 
+@dataclass(frozen=True)
+class Sum:
+    """The sights from one set-up on one state of a place, in sum: how many, their levels together, metres."""
+
+    set_up: str
+    number: int
+    levels: float
+    reading_u: float
+    shared_u: float
+    parts: tuple[tuple[str, float], ...] = ()
+
+    def with_(self, sight: Sight) -> "Sum":
+        return Sum(self.set_up, self.number + 1, self.levels + sight.level, max(self.reading_u, sight.reading_u),
+                   max(self.shared_u, sight.shared_u), self.parts)  # fmt: skip
+
+
+def summed(sights: Iterable[Sight], sums: tuple[Sum, ...] = ()) -> tuple[Sum, ...]:
+    """Sights added to what was summed before, by set-up in the order each was first read from."""
+    found = {each.set_up: each for each in sums}
+    for sight in sights:
+        known = found.get(sight.set_up) or Sum(sight.set_up, 0, 0.0, 0.0, 0.0, sight.parts)
+        found[sight.set_up] = known.with_(sight)
+    return tuple(found.values())
+
+
 def combine(sights: Sequence[Sight]) -> tuple[float, float]:
-    """Level and standard uncertainty of one place from several sights on unchanged ground.
+    """Level and standard uncertainty of one place from several sights on unchanged ground."""
+    return combined(summed(sights))
+
+
+def combined(sums: Sequence[Sum]) -> tuple[float, float]:
+    """Level and standard uncertainty of one place, metres, from the sums of its sights, however many there were.
 
     Repeats from one set-up shrink only the reading's part; two set-ups of one run share what they hang on. The best
     linear unbiased estimate of the set-ups' means by their covariance (generalised least squares: Aitken).
     """
-    by_set_up: dict[str, list[Sight]] = defaultdict(list)
-    for each in sights:
-        by_set_up[each.set_up].append(each)
-    groups = list(by_set_up.values())
-    means = np.array([sum(s.level for s in group) / len(group) for group in groups])
-    own = [max(s.reading_u for s in g) ** 2 / len(g) + max(s.shared_u for s in g) ** 2 for g in groups]
-    if len(groups) == 1:
-        return float(means[0]), math.sqrt(own[0])
+    means = [each.levels / each.number for each in sums]
+    own = [each.reading_u**2 / each.number + each.shared_u**2 for each in sums]
+    if len(sums) == 1:
+        return means[0], math.sqrt(own[0])
     covariance = np.diag(own)
-    for (n, one), (k, other) in combinations(enumerate(groups), 2):
-        covariance[n, k] = covariance[k, n] = _shared(one[0].parts, other[0].parts)
-    weights = np.linalg.solve(covariance, np.ones(len(groups)))
-    return float(weights @ means / weights.sum()), float(1 / math.sqrt(weights.sum()))
+    for (n, one), (k, other) in combinations(enumerate(sums), 2):
+        covariance[n, k] = covariance[k, n] = _shared(one.parts, other.parts)
+    weights = np.linalg.solve(covariance, np.ones(len(sums)))
+    return float(weights @ np.array(means) / weights.sum()), float(1 / math.sqrt(weights.sum()))
 
 
 def _shared(one: tuple[tuple[str, float], ...], other: tuple[tuple[str, float], ...]) -> float:
@@ -183,21 +208,6 @@ SKINNED = "low by {amount}: loosen the top, add stone, compact"
 
 
 @dataclass(frozen=True)
-class Shot:
-    """All sights on one place between two pieces of work on it; no sights where their set-up is struck out."""
-
-    sights: tuple[Sight, ...]
-
-
-@dataclass(frozen=True)
-class Filling:
-    """A logged fill at a station: crushed stone or not, compacted in so many lifts."""
-
-    stone: bool
-    lifts: int
-
-
-@dataclass(frozen=True)
 class Judgement:
     standing: Standing
     action: Words
@@ -222,78 +232,6 @@ class Judgement:
     def wants_a_repeat(self) -> bool:
         """Whether the next reading should be on the same ground: once; after that, trimming decides it."""
         return self.standing is Standing.TOO_CLOSE and self.shots == 1
-
-
-def judge(
-    history: Sequence[Shot | Filling],
-    design: float,
-    tolerance: Tolerance,
-    kind: SurfaceKey = SurfaceKey.FORMATION,
-) -> Judgement:
-    """What a station's history comes to: `history` in the order it happened, `design` the level of the surface.
-
-    On the formation an over-dig stays in the account until stone is logged for it: a station that came up by
-    itself is not good, because what filled it is not known (soil as fill settles). On other surfaces it is the
-    last shot that counts.
-    """
-    over_dug: float | None = None
-    fills: list[Filling] = []
-    last: tuple[Call, float, float, float, int] | None = None
-    for event in history:
-        if isinstance(event, Filling):
-            fills.append(event)
-        elif event.sights:
-            level, u = combine(event.sights)
-            verdict = call(level - design, u, tolerance, len(event.sights), simple=kind in SIMPLE)
-            last = (verdict, level, level - design, u, len(event.sights))
-            if verdict is Call.LOW:
-                over_dug, fills = design - level, []
-    if not history:
-        return Judgement(Standing.UNSHOT, Words(PHRASES["unshot"]))
-    if isinstance(history[-1], Filling):
-        return Judgement(Standing.FILLED, Words(PHRASES["filled"]))
-    if not history[-1].sights or last is None:
-        return Judgement(Standing.UNKNOWN, Words(PHRASES["unknown"]))
-    verdict, level, deviation, u, shots = last
-    standing, action = _standing(kind, verdict, deviation, shots)
-    if standing is Standing.GOOD and call(deviation, u, tolerance, shots) is not Call.GOOD:
-        action = Words(PHRASES["near"])
-    if standing is Standing.GOOD and kind is SurfaceKey.FORMATION:
-        standing, action = _made_up(deviation, over_dug, fills)
-    return Judgement(standing, action, level, deviation, u, shots)
-
-
-def _standing(kind: SurfaceKey, verdict: Call, deviation: float, shots: int) -> tuple[Standing, Words]:
-    amount, dig = {"amount": abs(deviation)}, kind is SurfaceKey.FORMATION
-    high, low, trim, raise_ = WORK.get(kind, STONE_WORK)
-    if verdict is Call.TOO_CLOSE:
-        if shots == 1:
-            return Standing.TOO_CLOSE, Words(PHRASES["again"])
-        phrase = PHRASES["close"] + (trim if deviation > 0 else raise_)
-        return Standing.TOO_CLOSE, Words(phrase, amount, {"shots": shots})
-    if verdict is Call.HIGH:
-        return Standing.DIG if dig else Standing.HIGH, Words(high, amount)
-    if verdict is Call.GOOD:
-        return Standing.GOOD, Words(PHRASES["good"])
-    if not dig:
-        skin = kind not in WORK and -deviation < SKIN - 1e-9
-        return Standing.LOW, Words(SKINNED if skin else low, amount)
-    lifts = lifts_for(-deviation)
-    phrase = PHRASES["over_dug_lifts"] if lifts > 1 else low
-    return Standing.OVER_DUG, Words(phrase, amount, {"lifts": lifts} if lifts > 1 else {})
-
-
-def _made_up(deviation: float, over_dug: float | None, fills: Sequence[Filling]) -> tuple[Standing, Words]:
-    """A formation at its level, by what was put back on the way."""
-    if not all(fill.stone for fill in fills):
-        return Standing.UNSOUND_FILL, Words(PHRASES["soil"])
-    if over_dug is not None and not fills:
-        return Standing.UNEXPLAINED, Words(PHRASES["unexplained"], {"amount": over_dug + deviation})
-    if over_dug is not None and sum(fill.lifts for fill in fills) < (lifts := lifts_for(over_dug)):
-        return Standing.UNSOUND_FILL, Words(PHRASES["thick"], counts={"lifts": lifts})
-    if fills:
-        return Standing.MADE_GOOD, Words(PHRASES["made_good"])
-    return Standing.GOOD, Words(PHRASES["good"])
 
 
 def lifts_for(depth: float) -> int:

@@ -9,7 +9,7 @@ from groundwork.base import Surface, SurfaceKey
 from groundwork.levels import LONGEST_DIP, Reference
 from groundwork.measures import LONGEST_ROD, Unit, format_level
 from groundwork.tools import Method
-from groundwork.verdict import FAR, Foretold
+from groundwork.verdict import FAR, Foretold, Outcomes
 from nivelum.crews.models import Tool
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.forms import known_points
@@ -29,8 +29,15 @@ class OutcomeLists:
     def __init__(self) -> None:
         self.lists: list[list[dict[str, Any]]] = []
         self._places: dict[Any, int] = {}
+        self._same: dict[int, tuple[Outcomes, int]] = {}
 
     def place(self, table: Foretold) -> int:
+        known = self._same.get(id(table.outcomes))
+        if known is None or known[0] is not table.outcomes:
+            known = self._same[id(table.outcomes)] = table.outcomes, self._place(table)
+        return known[1]
+
+    def _place(self, table: Foretold) -> int:
         key = tuple((o.edge, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in table.outcomes)
         if key not in self._places:
             self._places[key] = len(self.lists)
