@@ -133,10 +133,15 @@ def _tables(
 def _table(
     assessment: Assessment, reference: Reference, surface: str, shelf: OutcomeLists, offsets: bool
 ) -> dict[str, Any]:
-    answers = assessment.surveys.of(surface).answers
-    fresh = {name: assessment.targets.foretold(name, surface, reference) for name in answers}
-    again = {name: table and assessment.targets.foretold(name, surface, reference, True, (0.0,))
-             for name, table in fresh.items()}  # fmt: skip
+    survey = assessment.surveys.of(surface)
+    answers = survey.answers
+    # A level about to stand is as sure of one place as of another: without offsets, places that have seen the same
+    # come to the same.
+    like = {name: name if offsets else survey.accounts[name].closed for name in answers}
+    asked = {seen: name for name, seen in like.items()}
+    both = {seen: _fresh_and_again(assessment, reference, surface, name) for seen, name in asked.items()}
+    fresh = {name: both[seen][0] for name, seen in like.items()}
+    again = {name: both[seen][1] for name, seen in like.items()}
     places = {
         name: (shelf.place(table), shelf.place(twice))
         for name, table in fresh.items()
@@ -158,6 +163,14 @@ def _table(
     return found | (
         {"offsets": [_short(table.offset if table else None) for table in fresh.values()]} if offsets else {}
     )
+
+
+def _fresh_and_again(
+    assessment: Assessment, reference: Reference, surface: str, station: str
+) -> tuple[Foretold | None, Foretold | None]:
+    """What the next reading at a station comes to, and the one after it on the same ground."""
+    fresh = assessment.targets.foretold(station, surface, reference)
+    return fresh, fresh and assessment.targets.foretold(station, surface, reference, True, (0.0,))
 
 
 def _short(metres: float | None) -> float | None:
