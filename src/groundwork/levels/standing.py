@@ -3,6 +3,7 @@ ground."""
 
 from collections.abc import Mapping
 from functools import cached_property
+from typing import assert_never
 
 from groundwork.brief import ExistingGround
 from groundwork.entries import Foresight, MeterBase, Reading, SetUp, StringLine, TapeDatum
@@ -57,6 +58,8 @@ class Levels:
                     found[key] = StretchedString(entry)
                 case TapeDatum():
                     found[key] = FromGround(entry, self._ground)
+                case _:
+                    assert_never(entry)
         return found
 
     def against(self, reading: Reading) -> Reference | None:

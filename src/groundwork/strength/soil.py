@@ -83,7 +83,7 @@ def structural_number(
 
     Raises `ValueError` where the answer lies above 25; what needs less than 0.01 is answered with 0.01.
 
-    The example of figure 3.1 of the Guide:
+    The example beside figure 3.1 of the Guide (from memory):
 
     >>> round(structural_number(5e6, 5000, reliability=0.95, deviation=0.35), 1)
     5.0

@@ -70,7 +70,8 @@ def expectation(place: Point, places: Sequence[Point], deviations: Sequence[floa
 def _robust_plane(
     design: NDArray[np.float64], levels: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Least absolute deviations by reweighting: one wild neighbour moves it little. Returns also the weights."""
+    """Least absolute deviations by reweighting: one wild neighbour moves it little. Returns also the weights. Always
+    twelve turns: what further ones would move it by is less than the spread it is given with."""
     weights = np.ones(len(levels))
     fitted: NDArray[np.float64] = np.zeros(design.shape[1])
     for _turn in range(12):
