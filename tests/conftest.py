@@ -46,15 +46,13 @@ PASSWORD = "limestone"
 
 @pytest.hookimpl(tryfirst=True)  # before xdist reads the marks
 def pytest_collection_modifyitems(items) -> None:
-    """Browsers' driver keeps an event loop running in the tests' own thread, which the database does not bear: tests
-    that drive browsers have workers of their own, and those without a signal, which wait most, one beside. The core's
-    tests need neither: who is done first does more of them."""
+    """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and
+    the other asks the database: each has one of its own. The core's tests need neither: who is done first does more
+    of them."""
     for item in items:
         if "groundwork" in item.path.parts:
             continue
-        drives = "browser" in item.path.parts
-        group = "no signal" if item.path.name == "test_no_signal.py" else "browser" if drives else "rest"
-        item.add_marker(pytest.mark.xdist_group(group))
+        item.add_marker(pytest.mark.xdist_group("browser" if "browser" in item.path.parts else "rest"))
         item.add_marker(pytest.mark.web)
     items.sort(key=lambda item: "groundwork" in item.path.parts)
 
