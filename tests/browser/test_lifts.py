@@ -196,4 +196,4 @@ def test_what_is_wanted_now_and_then_opens_beside_the_lift(dug, person) -> None:
     # What was compacted before it was loosened no longer counts.
     expect(page.get_by_role("button", name="down the fall").locator(".figure")).to_have_text("0")
     expect(page.locator("#lift")).to_have_count(1)
-    expect(page.locator("text=loosened 60 mm deep")).to_be_visible()
+    expect(page.locator("#lift li", has_text="loosened 60 mm deep")).to_be_visible()
