@@ -20,6 +20,8 @@ class Traffic(StrEnum):
 
 
 class Soil(StrEnum):
+    """What the ground is made of, as one knows it by hand and eye."""
+
     ROCK = "rock"
     GRAVEL = "gravel"
     SAND = "sand"
@@ -51,6 +53,8 @@ class Neighbour(StrEnum):
 
 
 class DustControl(StrEnum):
+    """What keeps stone dust out of lungs where pavers are cut dry or wet."""
+
     NONE = "none"
     WATER = "water"
     EXTRACTION = "extraction"

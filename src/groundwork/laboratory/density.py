@@ -30,7 +30,7 @@ def dry_density(wet: float, moisture: float) -> float:
 
 
 def relative_compaction(dry: float, maximum: float) -> float:
-    """Dry density over the laboratory's maximum (NAVFAC DM 7.2 chapter 3).
+    """Dry density over the laboratory's maximum (NAVFAC DM 7.2 chapter 3). Raises `ValueError` for no density.
 
     >>> relative_compaction(1980, 2000)
     0.99

@@ -33,6 +33,7 @@ def works_data(works: Works, unit: Unit) -> dict[str, Any]:
 
 
 def lift_data(lift: Lift, unit: Unit) -> dict[str, Any]:
+    """One lift, its plan, tests and findings; a key ends in its unit."""
     data: dict[str, Any] = {"lift": lift.key, "begun": lift.is_begun, "tight": lift.is_tight}
     if plan := lift.plan:
         data["plan"] = {
@@ -61,6 +62,7 @@ def lift_data(lift: Lift, unit: Unit) -> dict[str, Any]:
 
 
 def ground_data(works: Works, unit: Unit) -> dict[str, Any]:
+    """The ground under the lifts: what it was tested by, soft spots and their cure."""
     ground = works.subgrade
     return {
         "tests": [{"place": s.test.place, "found": s.result.text(unit), "asked": s.asked.text(unit), "holds": s.holds}
@@ -76,6 +78,7 @@ def ground_data(works: Works, unit: Unit) -> dict[str, Any]:
 
 
 def pour_data(works: Works, unit: Unit) -> dict[str, Any] | None:
+    """The bound base as planned and poured; None where there is none."""
     if works.pour is None:
         return None
     return {

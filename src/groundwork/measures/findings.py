@@ -9,6 +9,8 @@ from groundwork.measures.words import Words
 
 
 class Severity(StrEnum):
+    """What a finding does: it holds a stage, it is said, or it is only told."""
+
     STOP = "stop"
     WARNING = "warning"
     NOTE = "note"

@@ -34,6 +34,8 @@ class Water(StrEnum):
 
 
 class Fabric(StrEnum):
+    """Whether a school lies on a fabric whatever the soil."""
+
     NONE = "none"
     REQUIRED = "required"
 

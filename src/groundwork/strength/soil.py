@@ -61,7 +61,8 @@ def axles_carried(
     """The 80 kN (18 kip) axles a flexible pavement of that structural number carries.
 
     AASHTO Guide for Design of Pavement Structures 1993, figure 3.1: `deviation` is S₀, `loss` of
-    serviceability ΔPSI, under 2.7.
+    serviceability ΔPSI, under 2.7. Raises `ValueError` for a number or a modulus that is not positive, and a loss
+    out of that range.
     """
     if number <= 0 or modulus_psi <= 0 or not 0 < loss < 2.7:
         raise ValueError("structural number and modulus are positive, the loss of serviceability is under 2.7")

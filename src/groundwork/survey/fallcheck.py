@@ -15,6 +15,8 @@ SHARE = 0.8
 
 
 class FallCall(StrEnum):
+    """How a fall by straightedge stands to the design's."""
+
     GOOD = "good"
     FLAT = "too flat"
     WRONG_WAY = "falls the wrong way"

@@ -163,7 +163,7 @@ def time_on_machine(area: float, passes: int, machine: Machine) -> float:
 
 
 def lifts_for(thickness: float, greatest: float) -> int:
-    """As few equal lifts as a greatest thickness allows.
+    """As few equal lifts as a greatest thickness, metres, allows. Raises `ValueError` where that is none.
 
     >>> lifts_for(0.25, 0.10)
     3
