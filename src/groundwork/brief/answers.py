@@ -53,7 +53,7 @@ class Neighbour(StrEnum):
 
 
 class DustControl(StrEnum):
-    """What keeps stone dust out of lungs where pavers are cut dry or wet."""
+    """What keeps stone dust out of lungs where pavers are cut."""
 
     NONE = "none"
     WATER = "water"

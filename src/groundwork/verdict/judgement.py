@@ -209,8 +209,8 @@ SKINNED = "low by {amount}: loosen the top, add stone, compact"
 
 @dataclass(frozen=True)
 class Judgement:
-    """What a place comes to and what to do about it; levels, deviation (positive above design) and standard uncertainty in
-    metres, None where it was not shot or nothing is known; `shots` is how many readings of the ground as it is.
+    """What a place comes to and what to do about it; level, deviation (positive above design) and standard
+    uncertainty in metres, None where it was not shot or nothing is known; `shots` readings are of the ground as it is.
     """
 
     standing: Standing
