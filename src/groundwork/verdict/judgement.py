@@ -210,7 +210,7 @@ SKINNED = "low by {amount}: loosen the top, add stone, compact"
 @dataclass(frozen=True)
 class Judgement:
     """What a place comes to and what to do about it; level, deviation (positive above design) and standard
-    uncertainty in metres, None where it was not shot or nothing is known; `shots` readings are of the ground as it is.
+    uncertainty in metres, None where it was not shot or nothing is known; `shots` readings of the ground as it is.
     """
 
     standing: Standing
