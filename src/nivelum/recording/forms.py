@@ -22,7 +22,7 @@ class EntryForm(forms.Form):
 
     def value(self) -> Value:
         """The entry it makes, once it is valid."""
-        raise NotImplementedError
+        raise NotImplementedError  # each form of an entry says what it makes
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         options["initial"] = {"entry_id": uuid.uuid4()} | (options.get("initial") or {})
