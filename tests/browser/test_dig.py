@@ -141,6 +141,29 @@ def test_who_is_reading_is_told_when_the_level_is_set_up_anew(field_world, perso
     expect(page.locator("#set-up-news")).to_be_empty()
 
 
+def test_news_asked_for_before_the_new_set_up_was_shown_brings_no_old_notice_back(field_world, person) -> None:
+    world = field_world()
+    world.set_up()
+    page = person(world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=B1")
+    before = target(page)
+    world.set_up("1350")
+    expect(page.locator("#set-up-news")).to_contain_text("set the level up anew")
+    answers = []
+    page.route("**/ground/now/*", lambda route: answers.append((route, route.fetch())), times=1)
+    page.evaluate("htmx.trigger(document.body, 'recorded')")
+    while not answers:
+        page.wait_for_timeout(20)
+    page.click("text=Show the new one")
+    expect(page.locator("#target")).to_have_text(str(before + 50))
+    route, answer = answers[0]
+    with page.expect_response("**/ground/now/*"):
+        route.fulfill(response=answer)
+    with page.expect_response("**/ground/now/*"):
+        pass  # looked at again, for what is in hand now
+    expect(page.locator("#set-up-news")).to_be_empty()
+
+
 def test_stations_are_chosen_by_touch_and_by_arrow_keys(field_world, person) -> None:
     world = field_world()
     world.set_up()

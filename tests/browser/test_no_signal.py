@@ -2,6 +2,7 @@
 wire between browser and server is really cut."""
 
 import json
+import re
 import shutil
 import time
 import uuid
@@ -317,6 +318,20 @@ def test_a_design_changed_meanwhile_is_said_and_its_maker_decides(away, wire: Wi
     refused.locator("button", has_text="It stands: judge it by the design as it is now").click()
     expect(page.locator("#nothing-waits")).to_be_visible()
     assert world.assessment().surveys.ground["A1"].judgement.action.text(world.crew.unit) == "dig 50 mm"
+
+
+def test_what_waits_said_anew_under_a_thumb_keeps_its_press(away, wire: Wire) -> None:
+    _world, page = away("crew")
+    keep_reading(page)
+    link = page.locator("#signal a", has_text="1 waits")
+    at = link.bounding_box()
+    assert at
+    page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
+    page.mouse.down()
+    mend(page, wire)
+    page.wait_for_timeout(500)
+    page.mouse.up()
+    expect(page).to_have_url(re.compile("/waiting/$"))
 
 
 def test_a_stage_signed_by_someone_else_meanwhile_is_said_and_not_signed_twice(away, wire: Wire) -> None:

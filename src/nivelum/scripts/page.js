@@ -188,9 +188,13 @@ async function arrived() {
 }
 
 // A server that is only slow is not asked for the same page over and over: after a try, the line over the page says it.
+// Whoever is on the way to another page is not held back.
+let left = 0;
+addEventListener("beforeunload", () => (left = Date.now()));
+
 function reload() {
   const last = Number(sessionStorage.getItem("reloaded") ?? 0);
-  if (Date.now() - last < AGAIN_AFTER) return;
+  if (Date.now() - Math.max(last, left) < AGAIN_AFTER) return;
   sessionStorage.setItem("reloaded", String(Date.now()));
   location.reload();
 }

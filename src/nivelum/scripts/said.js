@@ -3,7 +3,7 @@
 import * as outbox from "./outbox.js";
 import * as pad from "./pad.js";
 import * as store from "./store.js";
-import { clock, counted, element, phrase, span } from "./words.js";
+import { clock, counted, element, fill, lifted, phrase, span } from "./words.js";
 
 const WRONG_CLOCK = 5 * 60_000;
 const loadedAt = Date.now();
@@ -32,6 +32,7 @@ export async function show() {
   showing ??= (async () => {
     while (stale) {
       stale = false;
+      await lifted();
       await showOnce();
     }
   })().finally(() => (showing = null));
@@ -75,7 +76,7 @@ async function showBar(entries) {
   if (differs.length) said.push(element("a", { href: list, class: "refused" }, counted(place, "differs", differs.length)));
   place.hidden = !said.length;
   place.className = `signal${outbox.isAway() ? " away" : ""}`;
-  place.replaceChildren(...said.filter(Boolean).flatMap((words) => [element("span", {}, words), " "]));
+  fill(place, said.filter(Boolean).map((words) => element("span", {}, words, " ")));
 }
 
 // By how much this device's clock is off the server's, where it is too much; asked when a page comes straight from it.

@@ -4,7 +4,7 @@ import * as outbox from "./outbox.js";
 import { canKeep } from "./keeping.js";
 import { clockOff } from "./said.js";
 import * as store from "./store.js";
-import { clock, counted, element, phrase, span } from "./words.js";
+import { clock, counted, element, fill, lifted, phrase, span } from "./words.js";
 
 const place = () => document.getElementById("waiting");
 const mending = new Map(); // what is being typed into a refused entry, by entry and field
@@ -23,12 +23,13 @@ export async function begin() {
 }
 
 async function show() {
+  await lifted();
   const entries = await store.mine();
   const order = { refused: 0, differs: 1, waiting: 2 };
   entries.sort((one, other) => order[one.state] - order[other.state] || one.order - other.order);
   document.getElementById("nothing-waits").hidden = entries.length > 0;
   document.getElementById("send-now").hidden = !entries.some((entry) => entry.state === "waiting");
-  place().replaceChildren(...entries.map((entry) => row(entry, entries)));
+  fill(place(), entries.map((entry) => row(entry, entries)));
   await showDevice();
 }
 

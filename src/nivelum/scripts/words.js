@@ -21,6 +21,30 @@ export function span(milliseconds, unit = language()) {
   return new Intl.NumberFormat(unit, { style: "unit", unit: name, unitDisplay: "long" }).format(number);
 }
 
+// Puts `nodes` in place of what stands there; what is the same already stays, and with it the focus.
+export function fill(place, nodes) {
+  const there = [...place.childNodes];
+  const next = nodes.map((node) => {
+    const same = there.findIndex((each) => each.isEqualNode(node));
+    return same < 0 ? node : there.splice(same, 1)[0];
+  });
+  there.forEach((each) => each.remove());
+  next.forEach((node, n) => place.childNodes[n] !== node && place.insertBefore(node, place.childNodes[n] ?? null));
+}
+
+// What is drawn anew under a thumb that is just pressing it takes the press with it: one waits until it is lifted.
+const LONGEST_PRESS = 1000;
+let pressing = null;
+let lift = (_ = undefined) => {};
+globalThis.document?.addEventListener("pointerdown", () => {
+  pressing = new Promise((done) => {
+    lift = done;
+    setTimeout(done, LONGEST_PRESS);
+  });
+}, true);
+for (const end of ["pointerup", "pointercancel"]) globalThis.document?.addEventListener(end, () => setTimeout(lift), true);
+export const lifted = () => pressing;
+
 export function element(name, attributes = {}, ...children) {
   const made = document.createElement(name);
   for (const [key, value] of Object.entries(attributes)) if (value !== undefined && value !== false) made.setAttribute(key, value);

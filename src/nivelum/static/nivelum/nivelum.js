@@ -169,14 +169,18 @@ function tell(what) {
   place.textContent = what ? place.dataset[what] : "";
 }
 
-// News fetched for one station must not be shown once another has been chosen: look again for that one.
+// News asked for one thing must not be shown once another is in hand, or once the page knows more: look again for that.
+const ON_SCREEN = "#here, #shown input, #lift-here, #lift-shown input, #stage, #pegs-taped";
+const onScreen = () => [...document.querySelectorAll(ON_SCREEN)].map((each) => `${each.value ?? ""} ${each.dataset.known ?? ""}`).join("|");
+const askedOver = new WeakMap(); // what was shown, by the request for news of it
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.target.hasAttribute("data-news")) askedOver.set(event.detail.xhr, onScreen());
+});
 document.addEventListener("htmx:beforeSwap", (event) => {
-  const asked = event.target.hasAttribute("data-news") && event.detail.requestConfig.parameters;
-  const surface = document.querySelector("#shown [name=surface]")?.value;
-  if (asked?.station && (asked.station !== document.getElementById("here").value || asked.surface !== surface)) {
-    event.detail.shouldSwap = false;
-    htmx.trigger(document.body, "recorded");
-  }
+  const over = askedOver.get(event.detail.xhr);
+  if (over === undefined || over === onScreen()) return;
+  event.detail.shouldSwap = false;
+  htmx.trigger(document.body, "recorded");
 });
 
 function listen({ live, job, known }) {
