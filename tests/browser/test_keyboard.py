@@ -15,6 +15,8 @@ MOST_TABS = 40
 CALLED = """((at) => (at.getAttribute("aria-label") || at.labels?.[0]?.innerText || at.innerText || at.name || "")
 .trim())(document.activeElement)"""
 
+CONTROLS = "a, button, input, select, summary, textarea"
+
 
 class Hands:
     """A keyboard that counts its Tabs."""
@@ -39,11 +41,12 @@ class Hands:
 
     def lands_on(self, words: str) -> None:
         self.page.wait_for_function(
-            f"(words) => document.activeElement !== document.body && ({CALLED}).includes(words)", arg=words
+            f"(words) => document.activeElement.matches({CONTROLS!r}) && ({CALLED}).includes(words)", arg=words
         )
 
 
-def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
+@pytest.mark.parametrize("slow", ["", "**/lifts/*/", "**/lifts/now/*"], ids=["quick", "slow", "slow news"])
+def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person, slow: str) -> None:
     from groundwork.layerwork import MachineBrought
     from groundwork.tools import Machine, MachineKind
 
@@ -51,6 +54,8 @@ def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
     world.shoot_all()
     world.record(MachineBrought(str(uuid.uuid4()), Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5, 0.35)))
     page = person(world, "crew")
+    if slow:
+        page.route(slow, late)
     page.goto(f"/jobs/{world.job.id}/lifts/?lift=base.1")
     hands = Hands(page)
     hands.to("thick, loose")
@@ -65,6 +70,7 @@ def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person) -> None:
         hands.lands_on(side)
         hands.press()
     hands.lands_on("Shoot its top")
+    page.unroute_all(behavior="wait")  # the last answer may still be on its way
     expect(page.locator("#lift-says .verdict")).to_contain_text("Shoot its top")
     lift = world.assessment().works.lifts["base.1"]
     assert lift.passes_done == 5 and not lift.untamped and lift.moisture and lift.spread

@@ -9,6 +9,8 @@ import { counted } from "./words.js";
 const AGAIN_AFTER = 20_000;
 const sending = new Map(); // entries on their way with a page in return, by id
 
+let handedOn = false; // a press that the outbox sent, for the form was gone before it could
+
 // Keeps what a form sends; null where this device keeps nothing, which is said.
 async function keepForm(form, submitter) {
   const entry = outbox.entryOf(form, submitter, pad.toldFor(form));
@@ -59,7 +61,12 @@ document.addEventListener("htmx:confirm", (event) => {
   if (question && !confirm(question)) return;
   if (pad.refuses(form)) return;
   keepForm(form, triggeringEvent?.submitter).then(async (entry) => {
-    if (entry && !(await mayGo(entry))) {
+    const goes = entry && (await mayGo(entry));
+    if (!form.isConnected) { // the answer to the press before has drawn its place anew meanwhile
+      if (!entry) return tell("notSent");
+      handedOn = true;
+    }
+    if (entry && !(goes && form.isConnected)) {
       await stayHere(form, entry);
       return void outbox.drain();
     }
@@ -88,8 +95,10 @@ document.addEventListener("htmx:sendAbort", ({ detail }) => givenUp.add(detail.x
 addEventListener("pagehide", () => (leaving = true));
 addEventListener("pageshow", () => (leaving = false));
 
-document.addEventListener("htmx:afterRequest", async (event) => {
-  const { xhr, requestConfig } = event.detail;
+// The request itself is listened to: htmx says nothing of one whose place on the page was drawn anew meanwhile.
+document.addEventListener("htmx:beforeSend", (event) => event.detail.xhr.addEventListener("loadend", () => over(event.detail)));
+
+async function over({ xhr, requestConfig }) {
   if (xhr?.status === 0) await null;
   const lost = xhr?.status === 0 && !leaving && !givenUp.has(xhr);
   const found = requestConfig?.verb === "post" && sending.get(requestConfig.parameters.entry_id);
@@ -119,7 +128,7 @@ document.addEventListener("htmx:afterRequest", async (event) => {
     outbox.flying.delete(entry.id);
     await outbox.drain(); // answered without a word of the entry: asked again what became of it
   }
-});
+}
 
 // A form without htmx: sent by itself, and the page it leads to is fetched once it is written.
 document.addEventListener("submit", async (event) => {
@@ -175,12 +184,16 @@ async function signOut(event) {
 // What the server has drawn since everything arrived is shown, unless somebody is typing.
 async function arrived() {
   await show();
+  if (handedOn) document.dispatchEvent(new Event("pressed"));
+  handedOn = false;
   if (pad.isShown()) return pad.leave() || reload();
   const typing = [...document.querySelectorAll("main form :is(input:not([type=hidden]), textarea)")].some((field) => field.type !== "radio" && field.type !== "checkbox" && field.value !== field.defaultValue);
   if (typing) return;
   if (document.querySelector("#stage, #lift-here") && document.body.dataset.kept === undefined) {
     setOld(false);
     await show();
+    const lift = [...document.querySelectorAll("#lift-here, #lift-shown input")].map((/** @type {any} */ field) => [field.name, field.value]);
+    if (lift.length) return htmx.ajax("GET", `?${new URLSearchParams(lift)}`, { target: "#lift", swap: "outerHTML" }).catch(() => {});
     return htmx.trigger(document.body, "recorded");
   }
   if (document.getElementById("waiting")) return;

@@ -91,7 +91,10 @@ class Shelf:
             return InTheMaking(name, int(time.monotonic() - began), before)
         with self._lock:
             self._making.pop(name, None)
-        return outcome(future)
+        made = outcome(future)
+        if not file.exists():  # whoever waits is told before `_finished` is
+            _keep(file, made)
+        return made
 
     def _finished(self, file: Path, future: "Future[bytes]") -> None:
         """What is made is on the shelf before anybody asks again, in whatever process they ask; what went wrong is

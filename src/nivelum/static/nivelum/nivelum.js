@@ -225,12 +225,16 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   pressed = true;
   hold();
 });
+document.addEventListener("pressed", () => (pressed = true));
 const isPress = (event) => event.detail.requestConfig.verb === "post";
-document.addEventListener("htmx:beforeSend", (event) => isPress(event) && (sent += 1));
-document.addEventListener("htmx:afterRequest", (event) => isPress(event) && (sent -= 1));
+document.addEventListener("htmx:beforeSend", (event) => {
+  if (!isPress(event)) return;
+  sent += 1;
+  event.detail.xhr.addEventListener("loadend", () => (sent -= 1)); // htmx says nothing where its place was drawn anew
+});
 document.addEventListener("htmx:beforeSwap", hold, true);
 document.addEventListener("htmx:oobBeforeSwap", hold, true);
-document.addEventListener("htmx:afterSettle", () => setTimeout(goOn));
+document.addEventListener("htmx:afterSettle", () => goOn());
 
 const done = () => ([pressed, held] = [pressed && sent > 0, null]);
 
