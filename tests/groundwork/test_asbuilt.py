@@ -24,7 +24,7 @@ from groundwork.built.leastfix import (
 )
 from groundwork.job import Job
 from groundwork.measures import Finding, Severity, Unit
-from groundwork.plan import Feature, Station, lay
+from groundwork.plan import Feature, lay
 from groundwork.surfaces import Facet, most_useful, widest_hole
 from groundwork.survey import Survey
 from groundwork.verdict import Account, Aim, Sight
@@ -196,17 +196,13 @@ def test_the_widest_hole_is_found_against_a_fine_grid(seed: int, count: int) -> 
 def survey(job: Job, surface: str, off: dict[str, float]) -> Survey:
     """A surface shot at design but for the stations named, millimetres; None where it was not shot."""
     of = job.specification.surface(surface)
-    stations = lay(job.area, job.station_spacing)
-    finished = [job.design.level(s.at) for s in stations]
-    design = dict(zip(stations, finished, strict=True))
-
-    def account(station: Station, aim: Aim) -> Account:
-        if off.get(station.name, 0.0) is None:
-            return Account(aim)
-        level = design[station] - of.depth + off.get(station.name, 0.0) / 1000
-        return Account(aim).shot([Sight(level, "s", SURE, 0.0)])
-
-    return Survey(of, job.specification.tolerance(of), stations, finished, account, job.design.level)
+    accounts = {}
+    for station, finished in zip(job.stations, job.finished, strict=True):
+        account = Account(Aim(finished - of.depth, job.specification.tolerance(of), of.kind))
+        if (low := off.get(station.name, 0.0)) is not None:
+            account = account.shot([Sight(finished - of.depth + low / 1000, "s", SURE, 0.0)])
+        accounts[station.name] = account
+    return Survey(of, job.specification.tolerance(of), job, accounts)
 
 
 def test_what_was_laid_is_the_prism_between_two_surfaces() -> None:

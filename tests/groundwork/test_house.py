@@ -6,8 +6,6 @@ from pathlib import Path
 
 import pytest
 
-from groundwork.memo import remembered
-
 SOURCE = Path(__file__).parents[2] / "src"
 CORE = SOURCE / "groundwork"
 WORKED_EXAMPLE = Path(__file__).parents[1] / "seepage"
@@ -99,30 +97,3 @@ def test_one_name_is_one_thing() -> None:
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
                 found.setdefault(node.name, []).append(str(file.relative_to(SOURCE)))
     assert {name: files for name, files in found.items() if len(files) > 1 and name not in SAME_NAME} == {}
-
-
-class Asked:
-    def __init__(self) -> None:
-        self.times = []
-
-    @remembered
-    def answer(self, one: str, other: str = "b") -> str | None:
-        self.times.append((one, other))
-        if one == "wrong":
-            raise KeyError(one)
-        return None if one == "none" else one + other
-
-
-def test_what_is_remembered_is_worked_out_once_for_each_thing_asked_and_owner() -> None:
-    first, second = Asked(), Asked()
-    assert [first.answer("a"), first.answer("a", "b"), first.answer("a", "c"), first.answer("none")] == [
-        "ab", "ab", "ac", None]  # fmt: skip
-    assert first.answer("none") is None and first.times == [("a", "b"), ("a", "c"), ("none", "b")]
-    assert second.answer("a") == "ab" and second.times == [("a", "b")]
-    for _turn in range(2):
-        with pytest.raises(KeyError):
-            second.answer("wrong")
-    assert second.times[1:] == [("wrong", "b")] * 2
-    for given, named in (((), {}), (("a", "b", "c"), {}), (("a",), {"other": "b"})):
-        with pytest.raises(TypeError):
-            second.answer(*given, **named)

@@ -151,6 +151,12 @@ def test_l01_a_lift_thicker_than_its_machine_compacts(thickness: float, machine:
     assert of("L01", found) == (["stop"] if fires else [])
 
 
+def test_loose_stone_of_a_crew_in_feet_waits_for_a_machine() -> None:
+    feet = replace(JOB, unit=Unit.FEET_INCHES)
+    loose = parse_layer('3 3/4"', feet.unit)
+    assert of("L01", works(w.Spread("s", BASE, "A1", loose), job=feet).lifts[BASE].findings) == []
+
+
 def test_l01_goes_by_what_was_laid_where_that_is_more() -> None:
     set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit))
     thick = shots("formation", low_mm=80)

@@ -5,6 +5,7 @@ from groundwork.assess.answered import (
 )
 from groundwork.assess.assessment import (
     Assessment,
+    advance,
     assess,
     overtaken,
 )
@@ -18,6 +19,7 @@ from groundwork.assess.standing import (
 __all__ = [
     "Assessment",
     "Before",
+    "advance",
     "assess",
     "carrying",
     "design_changed",

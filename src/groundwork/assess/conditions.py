@@ -31,8 +31,8 @@ class Condition:
 def brief(job: Parts) -> Condition:
     """The design with its version, against the S rules."""
     evidence = {
-        "design": site_data(job.job),
-        "excavation_depth_mm": _mm(job.job.specification.excavation_depth),
+        "design": site_data(job.site),
+        "excavation_depth_mm": _mm(job.site.specification.excavation_depth),
     }
     return Condition(True, job.soundness, evidence)
 
@@ -42,7 +42,7 @@ def set_out(job: Parts) -> Condition:
     there = job.setting_out
     located = there.location
     evidence = {
-        "outline_m": [list(corner) for corner in job.job.outline],
+        "outline_m": [list(corner) for corner in job.site.outline],
         "lengths": [
             {"from": x.start, "to": x.end, "typed": x.length.raw, "m": round(x.length.metres, 4)}
             for x in there.pegs.lengths
@@ -62,7 +62,7 @@ def set_out(job: Parts) -> Condition:
 
 def excavation(job: Parts) -> Condition:
     """The formation as shot, the services located while it is dug, the margin, the depth."""
-    specification = job.job.specification
+    specification = job.site.specification
     evidence = {
         "excavation_depth_mm": _mm(specification.excavation_depth),
         "layers": [
@@ -104,7 +104,7 @@ def subgrade(job: Parts) -> Condition:
         )  # fmt: skip
     if not ground.shown and ground.not_tested not in firm:
         firm.append(ground.not_tested)
-    evidence = ground_data(job.works, job.job.unit) | {"passes": [
+    evidence = ground_data(job.works, job.site.unit) | {"passes": [
         {"patch": c.patch.name, "along": c.along, "across": c.across} for c in lift.coverage
     ] if lift.is_begun else []}  # fmt: skip
     evidence.pop("findings")
@@ -157,8 +157,8 @@ def base_lifts(job: Parts) -> Condition:
                 "Lay it and compact it, or change the design.", Source.PRACTICE, number=len(left), acceptable=False,
             )
         )  # fmt: skip
-    evidence: dict[str, Any] = {"lifts": [_lift_signed(lift_data(lift, job.job.unit)) for lift in lifts]}
-    if job.job.specification.layer(Role.BOUND_BASE) and lifts:
+    evidence: dict[str, Any] = {"lifts": [_lift_signed(lift_data(lift, job.site.unit)) for lift in lifts]}
+    if job.site.specification.layer(Role.BOUND_BASE) and lifts:
         found += job.surfaces.findings(lifts[-1].key)
         evidence |= _as_shot(job, lifts[-1].key)
     found += job.works.delivery_findings
@@ -174,7 +174,7 @@ def bound_base(job: Parts) -> Condition:
                     "When it may be built on is counted from the pour.", "Log it, under Lifts, Pour.",
                     Source.PRACTICE, acceptable=False)
         )  # fmt: skip
-    evidence = {"pour": pour_data(job.works, job.job.unit), "slab": job.works.slab and {
+    evidence = {"pour": pour_data(job.works, job.site.unit), "slab": job.works.slab and {
         "mean_mm": _mm(job.works.slab.mean), "least_mm": _mm(job.works.slab.least[1]),
     }}  # fmt: skip
     if evidence["pour"]:
@@ -189,7 +189,7 @@ def base_proof(job: Parts) -> Condition:
 
 def bedding(job: Parts) -> Condition:
     """The bed, where its top was shot: a soft bed need not be, since nobody may stand on it."""
-    key = SurfaceKey.SCREED if job.job.specification.settlement else SurfaceKey.BEDDING
+    key = SurfaceKey.SCREED if job.site.specification.settlement else SurfaceKey.BEDDING
     if not job.surveys.of(key).shot_count:
         return Condition(False, (), {})
     condition = _surface(job, key)
@@ -205,7 +205,7 @@ def seating(job: Parts) -> Condition:
 
 def handover(job: Parts) -> Condition:
     """The finished paving, level, flat, falling, dry; or the base, where somebody else paves."""
-    return _surface(job, carrying(job) if job.job.brief.by_others else SurfaceKey.FINISHED)
+    return _surface(job, carrying(job) if job.site.brief.by_others else SurfaceKey.FINISHED)
 
 
 def by_eye(_job: Parts) -> Condition:
@@ -234,7 +234,7 @@ CONDITIONS: Mapping[str, Callable[[Parts], Condition]] = {
 
 def carrying(job: Parts) -> str:
     """The surface the bedding is laid on."""
-    specification = job.job.specification
+    specification = job.site.specification
     return next(
         course.under.key
         for course in specification.courses
@@ -249,7 +249,7 @@ def limits(check: Check, job: Parts) -> tuple[float | None, float | None]:
 
 def _bed(_check: Check, job: Parts) -> tuple[float, float]:
     """As screeded, what the school allows at any one place: over a base inside its limits a bed is not even."""
-    specification = job.job.specification
+    specification = job.site.specification
     layer = specification.layer(Role.BEDDING)
     asked: AskedCourse | None = job.case.school.by_role.get(Role.BEDDING)
     if layer is None or asked is None:
@@ -260,7 +260,7 @@ def _bed(_check: Check, job: Parts) -> tuple[float, float]:
 
 def _joint(_check: Check, job: Parts) -> tuple[float, float]:
     """Within the school's range, and no more than 2 mm from the design's own."""
-    width, (low, high) = job.job.specification.details.joint.width, job.case.school.joint_bounds
+    width, (low, high) = job.site.specification.details.joint.width, job.case.school.joint_bounds
     return max(min(low, width), width - 0.002), min(max(high, width), width + 0.002)
 
 
@@ -271,7 +271,7 @@ def _fill(_check: Check, job: Parts) -> tuple[float, float]:
 
 def _lip(_check: Check, job: Parts) -> tuple[float, float]:
     """2 mm between flat faces, 3 mm between textured ones (industry guidance, quoted from memory)."""
-    paving = job.job.specification.layer(Role.PAVING)
+    paving = job.site.specification.layer(Role.PAVING)
     return 0.0, 0.003 if paving and paving.material in TEXTURED else 0.002
 
 
@@ -336,7 +336,7 @@ def _as_shot(job: Parts, key: str) -> dict[str, Any]:
 
 def _used(job: Parts, key: str) -> Iterator[Anchor]:
     """What the readings on a surface were taken against, and every set-up of the run it hangs in."""
-    used = {reading.set_up for reading in job.readings.on(key)}
+    used = job.readings.newest_from(key)
     for entry in job.logbook.anchors.values():
         if entry.id in used or isinstance(entry, SetUp):
             yield entry

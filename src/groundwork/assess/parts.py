@@ -1,10 +1,12 @@
 """What a job is made of, part by part, but for its stages."""
 
-from functools import cached_property
+from collections.abc import Sequence
+from operator import is_
 
 from groundwork.base import Quantities, quantities
 from groundwork.built import Surfaces
-from groundwork.job import Job
+from groundwork.job import Acceptance, Job, SignOff, Withdrawal
+from groundwork.kinds import Entry
 from groundwork.levels import Known, Levels
 from groundwork.lifts import Works
 from groundwork.logbook import Logbook
@@ -12,65 +14,61 @@ from groundwork.measures import Finding
 from groundwork.setout import SettingOut
 from groundwork.soundness import Case, soundness
 from groundwork.survey import Readings, Surveys, Targets
+from groundwork.workings import Part, Workings, carried, noted
+
+Decisions = tuple[tuple[SignOff, ...], tuple[Acceptance, ...], tuple[Withdrawal, ...]]
 
 
-class Parts:
-    """The parts of a job, each worked out when asked for and once."""
+class Parts(Part):
+    """The parts of a job, each worked out when asked for and once. What no record changes is asked of `site`, so that
+    it is carried over from step to step; `before` is the same job on the same site a step ago, `added` what was
+    recorded since."""
 
-    def __init__(self, job: Job) -> None:
-        self.job = job
+    PART = ""
 
-    @cached_property
-    def logbook(self) -> Logbook:
+    def __init__(self, job: Job, before: "Parts | None" = None, added: Sequence[Entry] = ()) -> None:
+        super().__init__(Workings(self, before.workings if before else None))
+        self.job, self.site, workings = job, job.site, self.workings
+        site = self.site
+        now = job.sign_offs, job.acceptances, job.withdrawals
+        self._decisions: Decisions = before._decisions if before and all(map(is_, now, before._decisions)) else now
+        self.logbook: Logbook = before.logbook.after(workings, added) if before else Logbook(workings, job.entries)
         """What counts of what was recorded."""
-        return Logbook(self.job.entries)
-
-    @cached_property
-    def levels(self) -> Levels:
+        marks = {mark.name: Known(mark.at, mark.level) for mark in site.marks}
+        self.levels = Levels(workings, self.logbook, marks, site.ground, site.extent)
         """What can be read against, and how high it is."""
-        marks = {mark.name: Known(mark.at, mark.level) for mark in self.job.marks}
-        return Levels(self.logbook, marks, self.job.ground, self.job.extent)
-
-    @cached_property
-    def readings(self) -> Readings:
+        booked = before.readings if before else None
+        self.readings: Readings = Readings(workings, self.logbook, self.levels, site.design, booked)
         """What was read at each station."""
-        return Readings(self.logbook, self.levels, self.job.design)
-
-    @cached_property
-    def surveys(self) -> Surveys:
+        self.surveys = Surveys(workings, site, self.logbook, self.levels, self.readings)
         """Every surface as shot, station by station."""
-        return Surveys(self.job, self.logbook, self.levels, self.readings)
-
-    @cached_property
-    def targets(self) -> Targets:
+        self.targets = Targets(self.levels, self.readings, self.surveys)
         """What should be read next, and what it will come to."""
-        return Targets(self.levels, self.readings, self.surveys)
-
-    @cached_property
-    def surfaces(self) -> Surfaces:
+        self.surfaces = Surfaces(workings, site, self.surveys)
         """Every surface taken whole: as built, as designed, its least fix."""
-        return Surfaces(self.job, self.surveys)
-
-    @cached_property
-    def setting_out(self) -> SettingOut:
+        self.setting_out = SettingOut(workings, site, self.logbook)
         """Pegs, services, margins."""
-        return SettingOut(self.job, self.logbook)
+        self.works = Works(workings, site, self.case, self.logbook, self.surveys)
+        """Lifts, the ground under them, pours and deliveries."""
 
-    @cached_property
+    @noted
+    def decisions(self) -> Decisions:
+        """What people decided, oldest first: what they signed, what they accepted, what they took back."""
+        return self._decisions
+
+    @property
+    @carried
     def case(self) -> Case:
         """The specification with what its rules go by: school, ground, outlet."""
-        return Case(self.job)
+        return Case(self.site)
 
-    @cached_property
+    @property
+    @carried
     def soundness(self) -> tuple[Finding, ...]:
         """The S rules on the base specification."""
-        return soundness(self.job)
+        return soundness(self.site)
 
-    @cached_property
-    def works(self) -> Works:
-        """Lifts, the ground under them, pours and deliveries."""
-        return Works(self.job, self.case, self.logbook.entries.values(), self.surveys.of)
-
-    @cached_property
+    @property
+    @carried
     def quantities(self) -> Quantities:
-        return quantities(self.job.area, self.job.specification, self.job.footprint)
+        return quantities(self.site.area, self.site.specification, self.site.footprint)

@@ -1,16 +1,13 @@
 """The stages of a job as they stand: gates, what holds them, who signed, and on what."""
 
-from collections import defaultdict
 from collections.abc import Iterator
 from datetime import timedelta
-from functools import cached_property
 from typing import Any
 
 from groundwork.assess.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
 from groundwork.assess.parts import Parts
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding, Severity, Source, Words, finding_data
-from groundwork.memo import remembered
 from groundwork.observations import Gauged, Observation, Observed, Pictured
 from groundwork.record import entry_hash
 from groundwork.stages import (
@@ -27,25 +24,31 @@ from groundwork.stages import (
     standing_signatures,
     was_complete,
 )
+from groundwork.workings import Part, carried
 
 
-class Stages:
+class Stages(Part):
     """The stages of the job whose `parts` they are held by."""
 
+    PART = "stages"
+
     def __init__(self, parts: Parts) -> None:
+        super().__init__(parts.workings)
         self._parts = parts
 
-    @cached_property
+    @property
+    @carried
     def steps(self) -> dict[str, Step]:
         """The stages of this job by key, in their order."""
-        return sequence(self._parts.job, self._parts.case.school)
+        return sequence(self._parts.site, self._parts.case.school)
 
-    @remembered
+    @carried
     def of(self, key: str) -> StageAnswer:
         """How a stage stands. Raises `KeyError` for a stage this job has not."""
         return self._stage(self.steps[key])
 
-    @cached_property
+    @property
+    @carried
     def line(self) -> tuple[StageAnswer, ...]:
         """Every stage of the job, in order."""
         return tuple(map(self.of, self.steps))
@@ -55,58 +58,65 @@ class Stages:
         """The first stage that is not signed, or else the last of them."""
         return next((answer for answer in self.line if not answer.gate.is_signed), self.line[-1])
 
-    @cached_property
-    def _observations(self) -> dict[str, list[Observation]]:
-        """What was seen, measured and photographed for each stage, oldest first."""
-        found: dict[str, list[Observation]] = defaultdict(list)
-        for entry in self._parts.logbook.entries.values():
-            if isinstance(entry, Observation):
-                found[entry.stage].append(entry)
-        return found
+    @carried
+    def _seen(self, key: str) -> tuple[Observation, ...]:
+        """What was seen, measured and photographed for a stage, oldest first."""
+        return tuple(e for e in self._parts.logbook.of_kind(Observation).values() if e.stage == key)
 
-    @remembered
+    @carried
     def asked(self, key: str) -> tuple[Question, ...]:
         """A stage's questions and the newest answer to each."""
-        seen = [e for e in self._observations.get(key, ()) if isinstance(e, Observed | Pictured)]
+        seen = [e for e in self._seen(key) if isinstance(e, Observed | Pictured)]
         return asked(self.steps[key], seen)
 
-    @remembered
+    @carried
     def checked(self, key: str) -> tuple[Gauging, ...]:
         """A stage's checks and the newest value of each at every place."""
-        gauged = [e for e in self._observations.get(key, ()) if isinstance(e, Gauged)]
+        gauged = [e for e in self._seen(key) if isinstance(e, Gauged)]
         found = []
         for check in self.steps[key].checks:
             newest = {e.where: e for e in gauged if e.check == check.key}
-            found.append(Gauging(check, tuple(newest.values()), *limits(check, self._parts), self._parts.job.unit))
+            found.append(Gauging(check, tuple(newest.values()), *limits(check, self._parts), self._parts.site.unit))
         return tuple(found)
 
+    @carried
     def photos(self, key: str) -> tuple[Pictured, ...]:
         """The photos taken for a stage, oldest first."""
-        return tuple(e for e in self._observations.get(key, ()) if isinstance(e, Pictured))
+        return tuple(e for e in self._seen(key) if isinstance(e, Pictured))
 
-    @cached_property
+    @property
+    @carried
     def withdrawn(self) -> dict[str, Withdrawal]:
         """What was taken back, by the sign-off or acceptance."""
-        return {w.withdraws: w for w in self._parts.job.withdrawals}
+        return {w.withdraws: w for w in self._parts.decisions()[2]}
 
+    @carried
     def sign_offs(self, key: str) -> tuple[SignOff, ...]:
         """The signatures of a stage that were not withdrawn, oldest first."""
-        return tuple(s for s in self._parts.job.sign_offs if s.stage == key and s.id not in self.withdrawn)
+        return tuple(s for s in self._parts.decisions()[0] if s.stage == key and s.id not in self.withdrawn)
 
+    @carried
     def accepted(self, key: str) -> dict[str, Acceptance]:
         """The stops of a stage that were accepted, by their identity."""
-        return {a.finding: a for a in self._parts.job.acceptances if a.stage == key and a.id not in self.withdrawn}
+        return {a.finding: a for a in self._parts.decisions()[1] if a.stage == key and a.id not in self.withdrawn}
 
-    @remembered
+    @carried
+    def _last_withdrawn(self, key: str) -> Withdrawal | None:
+        """How the newest signature of a stage was withdrawn, if it was."""
+        last = next((s for s in reversed(self._parts.decisions()[0]) if s.stage == key), None)
+        return self.withdrawn.get(last.id) if last else None
+
+    @carried
     def evidence_of(self, key: str) -> dict[str, Any]:
         """What a stage is signed on, as JSON values. Raises `KeyError` for a stage this job has not."""
         return self._evidence_for(key)
 
+    @carried
     def evidence_hash(self, key: str) -> str:
         """What identifies a stage's evidence, on a signer's screen and in the record."""
         return entry_hash(self.evidence_of(key))
 
-    @remembered
+    @carried
     def _condition(self, key: str) -> Condition:
         return CONDITIONS[key](self._parts)
 
@@ -137,7 +147,6 @@ class Stages:
         )
         if stands.is_signed:
             findings = tuple(f for f in findings if f.rule not in PASSING)
-        last = next((s for s in reversed(self._parts.job.sign_offs) if s.stage == key), None)
         return StageAnswer(
             step,
             stands,
@@ -147,7 +156,7 @@ class Stages:
             photos,
             signed,
             sign_offs[-1] if sign_offs else None,
-            self.withdrawn.get(last.id) if last else None,
+            self._last_withdrawn(key),
             accepted,
         )
 
@@ -188,10 +197,10 @@ class Stages:
         """G10, ours: what was placed at a stage before has to set first, counted from the day that was signed."""
         for wait in self._parts.case.school.waits_before(key):
             signed = [s.on for s in self.sign_offs(wait.after) if s.on is not None]
-            if not signed or self._parts.job.today is None:
+            if not signed or self._parts.site.today is None:
                 continue
             ready = min(signed) + timedelta(days=wait.days)
-            if left := max((ready - self._parts.job.today).days, 0):
+            if left := max((ready - self._parts.site.today).days, 0):
                 yield Finding(
                     "G10",
                     Severity.STOP,
@@ -205,11 +214,12 @@ class Stages:
     def _evidence_for(self, key: str) -> dict[str, Any]:
         accepted = self.accepted(key)
         findings = [
-            finding_data(f, self._parts.job.unit) | _accepted_data(accepted.get(f.identity)) for f in self._found(key)
+            finding_data(f, self._parts.site.unit) | _accepted_data(accepted.get(f.identity))
+            for f in self._found(key)
         ]
         return {
             "stage": key,
-            "version": self._parts.job.version,
+            "version": self._parts.site.version,
             **self._condition(key).evidence,
             "asked": [
                 {"ask": a.ask.key, "asks": a.ask.asks, "answer": a.answer and str(a.answer), "words": a.words,
@@ -218,7 +228,7 @@ class Stages:
             ],
             "measured": [
                 {"check": c.check.key, "title": c.check.title, "within": not c.out and not c.wanted,
-                 "limit": c.limit.text(self._parts.job.unit),
+                 "limit": c.limit.text(self._parts.site.unit),
                  "values": [{"where": v.where, "typed": v.value.raw, "mm": _mm(v.value.metres)} for v in c.values]}
                 for c in self.checked(key)
             ],

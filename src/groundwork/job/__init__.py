@@ -8,6 +8,9 @@ from groundwork.job.decisions import (
     SignOff,
     Withdrawal,
 )
+from groundwork.job.growth import (
+    followed_by,
+)
 from groundwork.job.job import (
     Job,
     Mark,
@@ -42,6 +45,7 @@ __all__ = [
     "across",
     "check_site",
     "cut",
+    "followed_by",
     "read_site",
     "site_data",
 ]

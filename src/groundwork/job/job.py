@@ -1,10 +1,11 @@
 """A job as plain values: the site, its base, and what was recorded on it, in the order it was recorded."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import cached_property
 from itertools import pairwise
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 import shapely
@@ -18,6 +19,18 @@ from groundwork.kinds import Entry
 from groundwork.measures import Unit
 from groundwork.plan import BuildingEdge, Feature, Station, building_edges, lay
 from groundwork.surfaces import DesignSurface, Facet, Point
+
+_Answer = TypeVar("_Answer")
+
+
+class of_site(cached_property[_Answer]):  # noqa: N801 (reads as `property` does)
+    """A property of a job's site, worked out once for every state of its record."""
+
+    if not TYPE_CHECKING:
+
+        def __get__(self, job: "Job | None", owner: type | None = None) -> Any:
+            return super().__get__(job if job is None else job.site, owner)
+
 
 MOSTLY = 0.5
 """A side that lies against a wall for more than this share of it is the wall's."""
@@ -58,29 +71,43 @@ class Job:
     today: date | None = None
 
     @cached_property
+    def site(self) -> "Job":
+        """The job without its record: the same one for as long as its design is."""
+        return replace(self, entries=(), sign_offs=(), acceptances=(), withdrawals=()) if self._is_recorded else self
+
+    @property
+    def _is_recorded(self) -> bool:
+        return bool(self.entries or self.sign_offs or self.acceptances or self.withdrawals)
+
+    @of_site
     def area(self) -> shapely.Polygon:
         return shapely.Polygon(self.outline)
 
-    @cached_property
+    @of_site
     def design(self) -> DesignSurface:
         return DesignSurface(self.facets)
 
-    @cached_property
+    @of_site
     def stations(self) -> tuple[Station, ...]:
         """Where levels are taken, in walking order."""
         return lay(self.area, self.station_spacing)
 
-    @cached_property
+    @of_site
+    def finished(self) -> tuple[float, ...]:
+        """The design's finished levels at the stations, metres."""
+        return tuple(self.design.level_at(*np.array([station.at for station in self.stations]).T).tolist())
+
+    @of_site
     def extent(self) -> float:
         """From end to end of the site, its marks included, metres."""
         places = np.array([*self.outline, *(mark.at for mark in self.marks)])
         return float(np.hypot(*np.ptp(places, axis=0)))
 
-    @cached_property
+    @of_site
     def ground(self) -> ExistingGround:
         return ExistingGround(self.spots)
 
-    @cached_property
+    @of_site
     def ways_out(self) -> tuple[Feature, ...]:
         """What stands along the area, and every drain of which only the level was given: where water may leave."""
         named = tuple(
@@ -88,7 +115,7 @@ class Job:
         )
         return (*self.features, *named)
 
-    @cached_property
+    @of_site
     def walls(self) -> frozenset[int]:
         """The outline's sides that lie against a building for most of their length: the base ends there."""
         whole = Facet("", self.outline, self.outline[0], 0.0, 0.0, 0.0)
@@ -100,7 +127,7 @@ class Job:
             > MOSTLY * LineString(side).length
         )  # fmt: skip
 
-    @cached_property
+    @of_site
     def footprint(self) -> shapely.Polygon:
         """What is dug and filled with stone: the area and the base's margin outside its free edges, square at
         corners; none of it behind a wall."""
@@ -123,6 +150,6 @@ class Job:
         kept = wide.difference(shapely.union_all(walls)).union(self.area)
         return kept if isinstance(kept, shapely.Polygon) else wide
 
-    @property
+    @of_site
     def building_edges(self) -> tuple[BuildingEdge, ...]:
         return building_edges(self.facets, self.features, self.outline)

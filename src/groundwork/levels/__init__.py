@@ -28,6 +28,7 @@ from groundwork.levels.runs import (
 )
 from groundwork.levels.standing import (
     Levels,
+    Stand,
 )
 
 __all__ = [
@@ -44,6 +45,7 @@ __all__ = [
     "Reference",
     "Runs",
     "SpiritLevel",
+    "Stand",
     "StretchedString",
     "TwoPeg",
     "reduce_by_height_of_instrument",

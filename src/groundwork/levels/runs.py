@@ -8,6 +8,7 @@ two that close was misread; several that missed alike were read from a level tha
 """
 
 import math
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -67,13 +68,17 @@ class Height:
     parts: tuple[tuple[str, float], ...] = ()
 
 
+Solution = tuple[dict[str, Height], dict[str, float]]
+"""The heights of the lines of sight of a run by set-up, and the levels of its turning points, metres."""
+
+
 class Runs:
     """Every set-up and sight of a job that counts, `set_ups` and `sights` in the order they were made.
 
     `knocked` names points that were disturbed, with the set-ups on them that still hold (those before); a sight
     on such a point counts where its set-up does not come after. `reach` gives the length of a sight from a set-up
     to a place, `farthest` where that is not known. `order` is when each entry was made; set-ups come before sights
-    where it is not given.
+    where it is not given, and what is not in it after all that is. `solved` are runs that were adjusted before.
     """
 
     def __init__(
@@ -84,6 +89,7 @@ class Runs:
         holds: Callable[[str, str], bool] = lambda _point, _entry: True,
         farthest: float = 50.0,
         order: Mapping[str, int] | None = None,
+        solved: "Mapping[tuple[SetUp | Foresight, ...], Solution] | None" = None,
     ) -> None:
         self.marks = marks
         self.set_ups = {s.id: s for s in set_ups}
@@ -91,6 +97,8 @@ class Runs:
         self._order = order or {key: n for n, key in enumerate((*self.set_ups, *(s.id for s in self.sights)))}
         self._holds = holds
         self._farthest = farthest
+        self._solved = solved or {}
+        self._doubts: dict[tuple[str, int], Closing | None] = {}
 
     @cached_property
     def turning_points(self) -> dict[str, Foresight]:
@@ -214,7 +222,15 @@ class Runs:
     def doubt(self, set_up: str, entry: str) -> Closing | None:
         """The sight that puts what was read from a set-up by an entry in doubt: it missed after the last sight that
         closed before the entry, and none closed after it, or it and another missed by the same."""
-        when, said = self.made(entry), self._said.get(set_up, ())
+        if not (said := self._said.get(set_up)):
+            return None
+        when = self.made(entry)
+        turn = set_up, bisect_left(said, when, key=lambda each: each[0])
+        if turn not in self._doubts:
+            self._doubts[turn] = self._doubt(set_up, when, said)
+        return self._doubts[turn]
+
+    def _doubt(self, set_up: str, when: float, said: tuple[tuple[float, Closing], ...]) -> Closing | None:
         before = max((at for at, c in said if c.closes and at < when), default=-math.inf)
         after = min((at for at, c in said if c.closes and at >= when), default=math.inf)
         missed = [c for at, c in said if not c.closes and before < at < after]
@@ -228,6 +244,11 @@ class Runs:
             return Lost.MISCLOSED
         start = self._starts.get(set_up)
         return start if isinstance(start, Lost) else None
+
+    def standing(self, set_up: str) -> tuple[Lost | None, tuple[tuple[float, Closing], ...]]:
+        """All that tells what was read from a set-up apart from its height: why its start is lost, and what sights
+        have said of it, by when."""
+        return self._starts.get(set_up), self._said.get(set_up, ())
 
     @cached_property
     def _starts(self) -> dict[str, Lost | None]:
@@ -278,20 +299,49 @@ class Runs:
         return self._adjusted[1].get(point) if known else None
 
     @cached_property
-    def _adjusted(self) -> tuple[dict[str, Height], dict[str, float]]:
+    def adjusted(self) -> dict[tuple[SetUp | Foresight, ...], "Solution"]:
+        """The runs, each adjusted by itself: what hangs together by turning points, by all that it hangs on."""
+        stand = [s for s in self.set_ups.values() if s.id in self.as_read]
+        fixed = [s for s in self.turning_points.values() if s.set_up in self.as_read]
+        closing = [c.sight for c in self.closings if c.closes]
+        run = {s.id: s.id for s in stand}
+
+        def first(set_up: str) -> str:
+            while run[set_up] != set_up:
+                set_up = run[set_up]
+            return set_up
+
+        for s in stand:
+            if s.mark not in self.marks:
+                run[first(s.id)] = first(self.turning_points[s.mark].set_up)
+        found: dict[str, list[SetUp | Foresight]] = {}
+        for s in stand:
+            found.setdefault(first(s.id), []).append(s)
+        for sight in (*fixed, *closing):
+            found[first(sight.set_up)].append(sight)
+        each = (tuple(entries) for entries in found.values())
+        return {entries: self._solved.get(entries) or self._adjust(entries) for entries in each}
+
+    @cached_property
+    def _adjusted(self) -> "Solution":
+        heights, levels = dict[str, Height](), dict[str, float]()
+        for solution in self.adjusted.values():
+            heights |= solution[0]
+            levels |= solution[1]
+        return {key: heights[key] for key in self.set_ups if key in heights}, levels
+
+    def _adjust(self, hangs: tuple[SetUp | Foresight, ...]) -> "Solution":
         """Least squares over every backsight, every sight on a turning point and every closing sight that closes;
         each set-up's height and each turning point's level are unknowns. Unlike sights still count alike; what
         each is worth enters the uncertainty only."""
-        stand = [s for s in self.set_ups.values() if s.id in self.as_read]
-        fixed = {p: s for p, s in self.turning_points.items() if s.set_up in self.as_read}
+        stand = [s for s in hangs if isinstance(s, SetUp)]
+        fixed = {s.point: s for s in hangs if isinstance(s, Foresight) and s.point not in self.marks}
         unknown = {name: n for n, name in enumerate([*(("hi", s.id) for s in stand), *(("tp", p) for p in fixed)])}
-        closing = [c.sight for c in self.closings if c.closes]
+        closing = [s for s in hangs if isinstance(s, Foresight) and s.point in self.marks]
         entries = [*(s.id for s in stand), *(s.id for s in fixed.values()), *(s.id for s in closing)]
         observed = [(s.id, s.mark, s.backsight.metres, self.at(s.mark)) for s in stand]
         observed += [(s.set_up, s.point, s.reading.metres, s.at) for s in fixed.values()]
         observed += [(s.set_up, s.point, s.reading.metres, self.marks[s.point].at) for s in closing]
-        if not observed:
-            return {}, {}
         design, values, us = np.zeros((len(observed), len(unknown))), [], []
         for row, (set_up, point, reading, at) in enumerate(observed):
             design[row, unknown["hi", set_up]] = 1
@@ -314,8 +364,9 @@ class Runs:
         return heights, {name: float(found[n]) for (kind, name), n in unknown.items() if kind == "tp"}
 
     def open_runs(self, used: Iterable[tuple[str, str]]) -> tuple[tuple[SetUp, ...], ...]:
-        """The runs, each from its mark to its last set-up, of which something `used`, a set-up and an entry read from
-        it, stands and no sight that closes has been made since."""
+        """The runs, each from its mark to its last set-up, of which something `used`, a set-up and the newest entry
+        read from it, stands and no sight that closes has been made since: after the last that closes, what missed
+        since puts all in doubt alike."""
         open_ = {
             set_up
             for set_up, entry in used

@@ -1,6 +1,5 @@
 """What holds a lift: the L rules on what was done to it."""
 
-import math
 from collections.abc import Iterator
 
 from groundwork.base import Family
@@ -30,8 +29,8 @@ def lift_findings(lift: LiftRecord) -> Iterator[Finding]:
 
 
 def _too_thick(lift: LiftRecord) -> Iterator[Finding]:
-    able = min((greatest_thickness(m) for m in lift.machines_used), default=math.inf)
-    if lift.course and not inside(lift.thickness, None, able, lift.job.unit):
+    able = min(map(greatest_thickness, lift.machines_used), default=None)
+    if lift.course and able is not None and not inside(lift.thickness, None, able, lift.job.unit):
         yield Finding(
             "L01", Severity.STOP, Words("{thick} compacted at once", {"thick": lift.thickness}),
             Words("at most {able} with this machine", limits={"able": able}),

@@ -1,9 +1,11 @@
 """What counts of what was recorded?"""
 
 from groundwork.logbook.logbook import (
+    Change,
     Logbook,
 )
 
 __all__ = [
+    "Change",
     "Logbook",
 ]

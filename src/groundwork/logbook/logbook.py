@@ -1,69 +1,113 @@
 """What counts of what was recorded on a job: nothing struck out, everything as corrected."""
 
-from collections.abc import Sequence
-from dataclasses import replace
-from functools import cached_property
-from typing import Any, TypeVar
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar, cast, get_args
 
 from groundwork.entries import Anchor, Correction, Disturbance, SetUp, Strike
 from groundwork.kinds import Entry
 from groundwork.measures import Measured
-from groundwork.memo import remembered
+from groundwork.workings import Part, Workings, carried, noted
 
 _Kind = TypeVar("_Kind")
 
 
-class Logbook:
-    """The entries of a job, oldest first: `written` are all of them."""
+@dataclass(frozen=True)
+class Change:
+    """What a step brought: `added` at the end, and what of before no longer counts as it did, by id, with what stands
+    in its place, if anything."""
 
-    def __init__(self, written: Sequence[Entry]) -> None:
-        self.written = written
+    added: tuple[Entry, ...] = ()
+    changed: Mapping[str, Entry | None] = field(default_factory=dict)
 
-    @cached_property
-    def struck(self) -> frozenset[str]:
-        return frozenset(entry.strikes for entry in self.written if isinstance(entry, Strike))
 
-    @cached_property
-    def entries(self) -> dict[str, Entry]:
-        """What counts, oldest first, by id."""
-        standing = {e.id: e for e in self.written if e.id not in self.struck}
-        for entry in list(standing.values()):
-            if isinstance(entry, Correction) and (wrong := standing.get(entry.corrects)):
-                standing[wrong.id] = corrected(wrong, entry.reading)
-        return standing
+class Logbook(Part):
+    """The entries of a job, oldest first: `written` are all of them. `entries` is what counts, by id; `order` when
+    each was made among the others, which never changes. What is worked out from these two hangs on every entry: ask
+    by kind.
+    """
 
-    @remembered
-    def of_kind(self, kind: type[_Kind]) -> dict[str, _Kind]:
-        """The entries of a kind that count, oldest first, by id."""
-        return {key: e for key, e in self.entries.items() if isinstance(e, kind)}
+    PART = "logbook"
 
-    @cached_property
+    def __init__(self, workings: Workings, written: Sequence[Entry]) -> None:
+        super().__init__(workings)
+        self.written = tuple(written)
+        self.entries = _standing(self.written)
+        self.order = {entry.id: n for n, entry in enumerate(self.written)}
+        self.change = Change()
+        self._struck = struck(self.written)
+        self._by_kind: dict[tuple[type, ...], dict[str, Any]] = {}
+
+    def after(self, workings: Workings, added: Sequence[Entry]) -> "Logbook":
+        """The logbook once `added` was written too."""
+        grown = Logbook(workings, ())
+        grown.written = (*self.written, *added)
+        grown.order = self.order | {entry.id: n for n, entry in enumerate(added, start=len(self.written))}
+        if any(isinstance(entry, Strike | Correction) for entry in added):
+            grown._struck = self._struck | struck(added)
+            grown.entries, changed = _kept(self.entries, _standing(grown.written))
+            come = tuple(entry for key, entry in grown.entries.items() if key not in self.entries)
+            grown.change = Change(come, changed)
+        else:
+            grown._struck = self._struck
+            grown.change = Change(tuple(entry for entry in added if entry.id not in self._struck))
+            grown.entries = self.entries | {entry.id: entry for entry in grown.change.added}
+        for kinds, known in self._by_kind.items():
+            if not any(isinstance(self.entries[key], kinds) for key in grown.change.changed):
+                new = {entry.id: entry for entry in grown.change.added if isinstance(entry, kinds)}
+                grown._by_kind[kinds] = known | new if new else known
+        return grown
+
+    @noted
+    def of_kind(self, *kinds: type[_Kind]) -> dict[str, _Kind]:
+        """The entries of some kinds that count, oldest first, by id."""
+        if kinds not in self._by_kind:
+            self._by_kind[kinds] = {key: e for key, e in self.entries.items() if isinstance(e, kinds)}
+        return self._by_kind[kinds]
+
+    @property
     def anchors(self) -> dict[str, Anchor]:
         """What readings may have been taken against, standing or not, oldest first, by id."""
-        return {key: e for key, e in self.entries.items() if isinstance(e, Anchor)}
+        return cast("dict[str, Anchor]", self.of_kind(*get_args(Anchor)))
 
     @property
     def set_ups(self) -> dict[str, SetUp]:
         """Set-ups of a level that count, oldest first, by id."""
         return self.of_kind(SetUp)
 
-    @cached_property
-    def order(self) -> dict[str, int]:
-        """When each entry that counts was made among the others."""
-        return {key: n for n, key in enumerate(self.entries)}
-
-    @cached_property
+    @property
+    @carried
     def knocked(self) -> dict[str, str]:
         """Marks and turning points that were disturbed, each with the set-up from which on it no longer holds."""
         return {d.point: d.since for d in self.of_kind(Disturbance).values()}
 
-    def held(self, point: str, entry_id: str) -> bool:
-        """Whether a point still stood where it was when an entry was made on it; for what is not recorded yet,
-        whether it was never knocked."""
-        if point not in self.knocked:
-            return True
-        since = self.knocked[point]
-        return entry_id in self.order and since in self.order and self.order[entry_id] < self.order[since]
+
+def struck(written: Iterable[Entry]) -> frozenset[str]:
+    return frozenset(entry.strikes for entry in written if isinstance(entry, Strike))
+
+
+def _standing(written: Sequence[Entry]) -> dict[str, Entry]:
+    """What counts of what was written, oldest first, by id."""
+    gone = struck(written)
+    counts = {e.id: e for e in written if e.id not in gone}
+    for entry in list(counts.values()):
+        if isinstance(entry, Correction) and (wrong := counts.get(entry.corrects)):
+            counts[wrong.id] = corrected(wrong, entry.reading)
+    return counts
+
+
+def _kept(before: dict[str, Entry], after: dict[str, Entry]) -> tuple[dict[str, Entry], dict[str, Entry | None]]:
+    """`after` with what is the same as `before` as the same object, and what of before is not."""
+    changed: dict[str, Entry | None] = {}
+    for key, was in before.items():
+        now = after.get(key)
+        if now is was:
+            continue
+        if now == was:
+            after[key] = was
+        else:
+            changed[key] = now
+    return after, changed
 
 
 def corrected(entry: Entry, reading: Measured) -> Entry:

@@ -1,55 +1,86 @@
 """What was read at each station of a surface, and the levels it comes to."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable
 from dataclasses import replace
-from functools import cached_property
 
 from groundwork.base import SurfaceKey
 from groundwork.entries import Fill, Reading
+from groundwork.kinds import Entry
 from groundwork.levels import Levels, Reference
 from groundwork.logbook import Logbook
 from groundwork.plan import Station
 from groundwork.surfaces import DesignSurface
-from groundwork.verdict import Account, Aim, Filling, Sight
+from groundwork.verdict import Account, Filling, Sight
+from groundwork.workings import Part, Workings, noted
+
+Event = Reading | Fill
+Booked = dict[str, tuple[Event, ...]]
+"""What was recorded on a surface, oldest first, by station."""
 
 
-class Readings:
-    """Readings and fills that count, station by station."""
+class Readings(Part):
+    """Readings and fills that count, station by station; `before` are those of the state a step ago."""
 
-    def __init__(self, logbook: Logbook, levels: Levels, design: DesignSurface) -> None:
+    PART = "readings"
+
+    def __init__(
+        self,
+        workings: Workings,
+        logbook: Logbook,
+        levels: Levels,
+        design: DesignSurface,
+        before: "Readings | None" = None,
+    ) -> None:
+        super().__init__(workings)
         self._logbook, self._levels, self._design = logbook, levels, design
+        if before is None or any(isinstance(before._logbook.entries[key], Event) for key in logbook.change.changed):
+            self._booked: dict[str, Booked] = {}
+            self._newest: dict[str, dict[str, Reading]] = {}
+            self._book(logbook.entries.values())
+        else:
+            self._booked, self._newest = dict(before._booked), dict(before._newest)
+            self._book(logbook.change.added)
+        if before is not None:
+            self._booked = {key: _kept(before._booked.get(key, {}), booked) for key, booked in self._booked.items()}
 
-    @cached_property
-    def _events(self) -> dict[str, dict[str, list[Reading | Fill]]]:
-        """Readings and fills by surface and station."""
-        found: dict[str, dict[str, list[Reading | Fill]]] = defaultdict(dict)
-        for entry in self._logbook.entries.values():
-            match entry:
-                case Reading():
-                    found[str(entry.surface)].setdefault(entry.station, []).append(entry)
-                case Fill():
-                    found[str(SurfaceKey.FORMATION)].setdefault(entry.station, []).append(entry)
-        return found
+    def _book(self, added: Iterable[Entry]) -> None:
+        """Books what came, oldest first; what is not touched stays the same object."""
+        come: dict[str, dict[str, list[Event]]] = defaultdict(lambda: defaultdict(list))
+        newest: dict[str, dict[str, Reading]] = defaultdict(dict)
+        for entry in added:
+            if isinstance(entry, Reading):
+                newest[str(entry.surface)][entry.set_up] = entry
+            if isinstance(entry, Reading | Fill):
+                come[_surface(entry)][entry.station].append(entry)
+        for surface, stations in come.items():
+            known = self._booked.get(surface, {})
+            self._booked[surface] = known | {s: (*known.get(s, ()), *events) for s, events in stations.items()}
+        for surface, readings in newest.items():
+            self._newest[surface] = self._newest.get(surface, {}) | readings
 
-    def at(self, station: str, surface: str = SurfaceKey.FORMATION) -> list[Reading | Fill]:
+    @noted
+    def on(self, surface: str) -> Booked:
+        """What was recorded on a surface, oldest first, by station."""
+        return self._booked.get(surface, _NOTHING)
+
+    @noted
+    def newest_from(self, surface: str) -> dict[str, Reading]:
+        """The newest reading on a surface by what it was taken against."""
+        return self._newest.get(surface, _NONE)
+
+    def at(self, station: str, surface: str = SurfaceKey.FORMATION) -> tuple[Event, ...]:
         """What was recorded at a station on a surface, oldest first."""
-        return self._events.get(surface, {}).get(station, [])
-
-    def on(self, surface: str) -> Iterator[Reading]:
-        """The readings on a surface."""
-        for events in self._events.get(surface, {}).values():
-            yield from (e for e in events if isinstance(e, Reading))
+        return self.on(surface).get(station, ())
 
     def newest(self, surface: str) -> dict[str, Reading]:
         """The newest reading at each station of a surface where nothing was filled since."""
-        last = {name: events[-1] for name, events in self._events.get(surface, {}).items()}
+        last = {name: events[-1] for name, events in self.on(surface).items()}
         return {name: e for name, e in last.items() if isinstance(e, Reading)}
 
-    def account(self, station: Station, surface: str, aim: Aim) -> Account:
-        """What happened at a station: readings on unchanged ground stand together in one shot."""
-        account = Account(aim)
-        for event in self.at(station.name, surface):
+    def account(self, account: Account, events: Iterable[Event], station: Station) -> Account:
+        """What happened at a station, and then `events`: readings on unchanged ground stand together in one shot."""
+        for event in events:
             if isinstance(event, Fill):
                 account = account.filled(Filling(event.is_stone, event.lifts))
                 continue
@@ -68,3 +99,19 @@ class Readings:
             return (found,)
         moved = self._design.level(station.at) - self._design.level(spot)
         return (replace(found, level=found.level + moved),)
+
+
+_NOTHING: Booked = {}
+_NONE: dict[str, Reading] = {}
+
+
+def _kept(before: Booked, now: Booked) -> Booked:
+    """`now`, with what is as it was `before` as the same object."""
+    if now is before:
+        return before
+    kept = {name: before[name] if before.get(name) == events else events for name, events in now.items()}
+    return before if list(kept) == list(before) and all(kept[name] is before[name] for name in kept) else kept
+
+
+def _surface(event: Event) -> str:
+    return str(event.surface if isinstance(event, Reading) else SurfaceKey.FORMATION)

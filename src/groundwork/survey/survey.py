@@ -1,11 +1,12 @@
 """One surface as shot: every station judged, what is left, and what looks misread."""
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
 
 from groundwork.base import LEAST_OF_BASE, Surface, SurfaceKey, Tolerance
 from groundwork.entries import Reading
+from groundwork.job import Job
 from groundwork.levels import LineOfSight, Reference
 from groundwork.measures import Finding, Measured, Severity, Source, Unit, Words
 from groundwork.plan import Station
@@ -16,7 +17,6 @@ from groundwork.verdict import (
     COVERAGE,
     SIMPLE,
     Account,
-    Aim,
     Expectation,
     Standing,
     Suspicion,
@@ -29,28 +29,27 @@ LEAST_SPREAD = 0.0025
 
 
 class Survey:
-    """A levelled surface of a job. `finished` are the finished levels at the stations, `account` what happened at
-    each of them on this surface, `level` the finished level at any place."""
+    """A levelled surface of a job's `site`. `accounts` is what happened at each station on this surface, `before` the
+    surface as it was a step ago."""
 
     def __init__(
         self,
         surface: Surface,
         tolerance: Tolerance,
-        stations: Sequence[Station],
-        finished: Sequence[float],
-        account: Callable[[Station, Aim], Account],
-        level: Callable[[Point], float],
+        site: Job,
+        accounts: Mapping[str, Account],
+        before: "Survey | None" = None,
     ) -> None:
         self.surface = surface
         self.tolerance = tolerance
-        self._level = level
-        self.accounts = {
-            station.name: account(station, Aim(top - surface.depth, tolerance, surface.kind))
-            for station, top in zip(stations, finished, strict=True)
-        }
-        self.answers = {
-            station.name: StationAnswer(station, top, top - surface.depth, self.accounts[station.name].judgement)
-            for station, top in zip(stations, finished, strict=True)
+        self.accounts = accounts
+        self._level = site.design.level
+        known = before.accounts if before else {}
+        self.answers: dict[str, StationAnswer] = {
+            station.name: before.answers[station.name]
+            if before and known[station.name] is accounts[station.name]
+            else StationAnswer(station, top, top - surface.depth, accounts[station.name].judgement)
+            for station, top in zip(site.stations, site.finished, strict=True)
         }
 
     def level(self, spot: Point) -> float:

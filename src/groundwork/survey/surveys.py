@@ -2,53 +2,93 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
-from functools import cached_property
+from dataclasses import dataclass
+from operator import is_
 
-import numpy as np
-
-from groundwork.base import Surface, SurfaceKey
+from groundwork.base import Surface, SurfaceKey, Tolerance
 from groundwork.entries import FallCheck, Reading
 from groundwork.job import Job
-from groundwork.levels import Closing, Levels, LineOfSight
+from groundwork.levels import Closing, Levels, LineOfSight, Stand
 from groundwork.logbook import Logbook
 from groundwork.measures import Finding, Severity, Source, Words
-from groundwork.memo import remembered
-from groundwork.plan import Station
 from groundwork.survey.fallcheck import FallAnswer, fall_answer
-from groundwork.survey.readings import Readings
+from groundwork.survey.readings import Booked, Event, Readings
 from groundwork.survey.shots import StationAnswer
 from groundwork.survey.survey import Survey, misread_finding, thin_findings
 from groundwork.verdict import OTHER_SET_UP, TYPED_TWICE, Account, Aim, Suspicion
+from groundwork.workings import Part, Workings, carried
 
 
-class Surveys:
+@dataclass(frozen=True, eq=False)
+class Told:
+    """What happened at the stations of a surface, by name: `accounts` of the events `booked` against what stood."""
+
+    accounts: dict[str, Account]
+    booked: Booked
+    stands: dict[str, Stand]
+
+
+class Surveys(Part):
     """The surfaces a crew levels, each as shot. `readings` against what `levels` stand."""
 
-    def __init__(self, job: Job, logbook: Logbook, levels: Levels, readings: Readings) -> None:
-        self._job, self._logbook = job, logbook
+    PART = "surveys"
+
+    def __init__(self, workings: Workings, site: Job, logbook: Logbook, levels: Levels, readings: Readings) -> None:
+        super().__init__(workings)
+        self._site, self._logbook = site, logbook
         self._levels, self._readings = levels, readings
 
-    @cached_property
+    @property
+    @carried
     def levelled(self) -> tuple[Surface, ...]:
         """The surfaces this crew levels, the lowest first: the formation, or the slab that is there; up to the base's
         top where somebody else paves."""
-        of, left_out = self._job.specification, set[SurfaceKey]()
+        of, left_out = self._site.specification, set[SurfaceKey]()
         if of.lies_on_what_is_there:
             left_out.add(SurfaceKey.FORMATION)
-        if self._job.brief.by_others:
+        if self._site.brief.by_others:
             left_out |= {SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED}
         return tuple(surface for surface in of.levelled if surface.kind not in left_out)
 
-    @remembered
+    @carried
     def of(self, surface: str) -> Survey:
         """A surface as shot. Raises `KeyError` where this base has no such surface."""
-        of = self._job.specification.surface(surface)
-        tolerance = self._job.specification.tolerance(of).in_trade(self._job.unit)
+        of, told = self._site.specification.surface(surface), self._told(surface)
+        before: Survey | None = self.former("of", surface)
+        return Survey(of, self._tolerance(of), self._site, told.accounts, before)
 
-        def account(station: Station, aim: Aim) -> Account:
-            return self._readings.account(station, surface, aim)
+    def _tolerance(self, of: Surface) -> Tolerance:
+        return self._site.specification.tolerance(of).in_trade(self._site.unit)
 
-        return Survey(of, tolerance, self._job.stations, self._finished, account, self._job.design.level)
+    @carried
+    def _told(self, surface: str) -> Told:
+        """What happened on a surface. Of a station whose events and what they were read against are as they were a
+        step ago, the account is the same; where only more was recorded, it goes on."""
+        of, site = self._site.specification.surface(surface), self._site
+        booked, stands, tolerance = self._readings.on(surface), self._levels.stands, self._tolerance(of)
+        before: Told = self.former("_told", surface) or Told({}, {}, {})
+        every = stands.keys() | before.stands.keys()
+        moved = {key for key in every if stands.get(key) is not before.stands.get(key)}
+        accounts = {}
+        for station, finished in zip(site.stations, site.finished, strict=True):
+            events, known = booked.get(station.name, ()), before.booked.get(station.name, ())
+            account = before.accounts.get(station.name)
+            if account is None or not _goes_on(known, events) or (moved and any(_against(e) in moved for e in known)):
+                account, known = Account(Aim(finished - of.depth, tolerance, of.kind)), ()
+            if events is not known:
+                account = self._readings.account(account, events[len(known) :], station)
+            accounts[station.name] = account
+        return Told(accounts, booked, stands)
+
+    @carried
+    def account(self, station: str, surface: str) -> Account:
+        """What happened at a station of a surface."""
+        return self._told(surface).accounts[station]
+
+    @carried
+    def left(self, surface: str) -> int:
+        """How many stations of a surface are not shot."""
+        return self.of(surface).left
 
     @property
     def formation(self) -> Survey:
@@ -59,17 +99,18 @@ class Surveys:
         """The formation at every station, in walking order."""
         return self.formation.answers
 
-    @cached_property
-    def _finished(self) -> list[float]:
-        levels = self._job.design.level_at(*np.array([station.at for station in self._job.stations]).T)
-        return [float(level) for level in levels]
-
-    @cached_property
+    @property
+    @carried
     def falls(self) -> dict[str, FallAnswer]:
-        """Falls checked by straightedge, oldest first, by id."""
-        places = {station.name: station.at for station in self._job.stations}
+        """Falls checked by straightedge, oldest first, by id; what was checked between stations that a new design has
+        no more says nothing."""
+        places = {station.name: station.at for station in self._site.stations}
         checks = self._logbook.of_kind(FallCheck)
-        return {key: fall_answer(check, places, self._job.design) for key, check in checks.items()}
+        return {
+            key: fall_answer(check, places, self._site.design)
+            for key, check in checks.items()
+            if {check.start, check.end} <= places.keys()
+        }
 
     def misreads(self, entry: Reading) -> Suspicion | None:
         """Whether a reading about to be recorded looks misread: by what lies around it, and by what the same figures
@@ -93,16 +134,16 @@ class Surveys:
         ):
             others.append((TYPED_TWICE, here))
         return survey.misreads(
-            entry.station, entry.reading, reference, self._job.unit, same_ground=entry.same_ground, others=others
+            entry.station, entry.reading, reference, self._site.unit, same_ground=entry.same_ground, others=others
         )
 
-    @remembered
+    @carried
     def suspected(self, surface: str = SurfaceKey.FORMATION) -> tuple[tuple[str, Suspicion], ...]:
         """Stations of a surface whose newest reading looks misread and nobody has vouched for."""
         survey = self.of(surface)
         newest = self._readings.newest(surface)
         in_order = {name: newest[name] for name in survey.answers if name in newest}
-        return tuple(survey.looks_misread(in_order, self._levels.against, self._job.unit))
+        return tuple(survey.looks_misread(in_order, self._levels.against, self._site.unit))
 
     def findings(self, surface: str) -> Iterator[Finding]:
         """What holds a surface as shot, station by station, before anything is asked of it as a whole."""
@@ -154,7 +195,7 @@ class Surveys:
                     Source.PRACTICE,
                     tuple(rest),
                 )  # fmt: skip
-        if open_runs := runs.open_runs((r.set_up, r.id) for r in self._readings.on(surface)):
+        if open_runs := runs.open_runs((key, r.id) for key, r in self._readings.newest_from(surface).items()):
             yield Finding(
                 "R02",
                 Severity.WARNING,
@@ -164,3 +205,12 @@ class Surveys:
                 "Before packing up, sight a mark once more.",
                 Source.PRACTICE,
             )
+
+
+def _against(event: Event) -> str:
+    return event.set_up if isinstance(event, Reading) else ""
+
+
+def _goes_on(before: tuple[Event, ...], now: tuple[Event, ...]) -> bool:
+    """Whether the same happened first."""
+    return before is now or (len(before) <= len(now) and all(map(is_, before, now)))

@@ -15,7 +15,7 @@ from django.db.models import Q
 from django.utils import timezone
 
 from groundwork import job as core
-from groundwork.assess import Assessment, assess
+from groundwork.assess import Assessment, advance, assess
 from groundwork.kinds import STORED
 from groundwork.kinds import Entry as Value
 from groundwork.measures import Unit, first_that_cannot_stand
@@ -155,28 +155,32 @@ class Snapshot:
     made: dict[str, Made]
     """Who made each entry and when, by entry id."""
 
+    def is_of(self, job: Job, today: date) -> bool:
+        """Whether it is of a job under its name, in its crew's unit, on that day."""
+        site = self.assessment.job
+        return (site.name, site.unit, site.today) == (job.name, job.crew.unit, today)
+
 
 def snapshot(job: Job) -> Snapshot:
     """The job as the core sees it, in one query or two; `job.crew` must be loaded.
 
-    The head's hash stands for the whole record, so as long as the head and the day are the same, so is the
-    answer: it is kept in this process until something is recorded or it makes room for other jobs.
+    The head's hash stands for the whole record, so as long as the head and the day are the same, so is the answer: it
+    is kept in this process. Once something is recorded, here or by another process, only that is read, and the
+    assessment is taken a step on.
     """
-    today = timezone.localdate()
-    key = (job.id, job.name, job.crew.unit, today, head(job))
-    if known := _kept(key):
+    today, newest = timezone.localdate(), head(job)
+    if (known := _kept(job)) and known.is_of(job, today) and known.head == newest:
         return known
-    with _known_lock:
+    with _kept_lock:
         reads = _reads.setdefault(job.id, Lock())
     with reads:  # what several ask for at once is read once
-        if known := _kept(key):
-            return known
-        read = _read(job, today)
-        with _known_lock:
-            _known[job.id, job.name, job.crew.unit, today, read.head] = read
-            while len(_known) > MOST_KNOWN:
-                _known.popitem(last=False)
-        return read
+        known = _kept(job)
+        if known and known.is_of(job, today):
+            if known.head == newest:
+                return known
+            if stepped := _stepped(known, job):
+                return _keep(stepped)
+        return _keep(_read(job, today))
 
 
 def head(job: Job) -> str | None:
@@ -184,16 +188,34 @@ def head(job: Job) -> str | None:
     return Entry.objects.filter(job=job).order_by("-number").values_list("hash", flat=True).first()
 
 
-def _kept(key: tuple[UUID, str, str, date, str | None]) -> Snapshot | None:
-    with _known_lock:
-        if known := _known.get(key):
-            _known.move_to_end(key)
+def _kept(job: Job) -> Snapshot | None:
+    with _kept_lock:
+        if known := _newest.get(job.id):
+            _newest.move_to_end(job.id)
         return known
 
 
-MOST_KNOWN = 64
-_known: OrderedDict[tuple[UUID, str, str, date, str | None], Snapshot] = OrderedDict()
-_known_lock = Lock()
+def _keep(read: Snapshot) -> Snapshot:
+    """Keeps it, unless a later one is kept, and lets the jobs go that were asked for longest ago."""
+    with _kept_lock:
+        known = _newest.get(read.job.id)
+        if known is None or known.number <= read.number or known.assessment.job.today != read.assessment.job.today:
+            _newest[read.job.id] = read
+            _newest.move_to_end(read.job.id)
+        _let_go(_newest)
+    return read
+
+
+def _let_go(kept: OrderedDict[Any, Snapshot]) -> None:
+    entries = sum(len(each.made) for each in kept.values())
+    while entries > MOST_KEPT and len(kept) > 1:
+        entries -= len(kept.popitem(last=False)[1].made)
+
+
+MOST_KEPT = 60_000
+"""So many entries are kept in a process in all, of however many jobs: about 4 kB each with what they come to."""
+_newest: OrderedDict[UUID, Snapshot] = OrderedDict()
+_kept_lock = Lock()
 _reads: WeakValueDictionary[UUID, Lock] = WeakValueDictionary()
 
 
@@ -202,14 +224,13 @@ def snapshot_at(job: Job, number: int) -> Snapshot:
     entry's hash, which stands for all before it: what a backup has put in its place is another."""
     written, ended = Entry.objects.filter(job=job, number=number).values_list("at", "hash").get()
     key = (job.id, job.crew.unit, ended)
-    with _known_lock:
+    with _kept_lock:
         if known := _then.get(key):
             return known
     read = _read(job, timezone.localtime(written).date(), number)
-    with _known_lock:
+    with _kept_lock:
         _then[job.id, job.crew.unit, read.head] = read
-        while len(_then) > MOST_KNOWN:
-            _then.popitem(last=False)
+        _let_go(_then)
     return read
 
 
@@ -229,46 +250,43 @@ def snapshot_seen(job: Job, number: int, person: Person) -> Snapshot:
     return _read(job, timezone.localdate(), number, person)
 
 
+COLUMNS = ("id", "number", "kind", "by_id", "by_name", "at", "body", "hash", "previous")
+
+
 def _read(job: Job, today: date, until: int | None = None, besides: Person | None = None) -> Snapshot:
     """The job's record from the database, up to entry `until` where one is named and what `besides` has written
     since, assessed."""
-    site, number, head, version = None, 0, FIRST, 0
-    entries: list[Value] = []
-    sign_offs: list[core.SignOff] = []
-    acceptances: list[core.Acceptance] = []
-    withdrawals: list[core.Withdrawal] = []
-    made: dict[str, Made] = {}
     rows = Entry.objects.filter(job=job).order_by("number")
     if until is not None:
         rows = rows.filter(Q(number__lte=until) | Q(by=besides) if besides else Q(number__lte=until))
-    columns = rows.values_list("id", "number", "kind", "by_id", "by_name", "at", "body", "hash")
-    for entry_id, last_number, kind, by_id, by_name, at, written, last_hash in columns:
-        number, head = last_number, last_hash
+    written = list(rows.values_list(*COLUMNS))
+    values, made = _values(written)
+    design = next((value for value in values if isinstance(value, core.Design)), None)
+    if design is None:
+        raise ValueError(f"job {job.id} has no design")
+    site = replace(design.site, name=job.name, unit=job.crew.unit, version=0, today=today)
+    _id, number, *_rest, ends, _previous = written[-1]
+    return Snapshot(job, assess(core.followed_by(site, values)), number, ends, made)
+
+
+def _stepped(known: Snapshot, job: Job) -> Snapshot | None:
+    """What is `known` with what was recorded since; None where that does not follow on it, as after a backup was put
+    back. One query."""
+    rows = Entry.objects.filter(job=job, number__gt=known.number).order_by("number")
+    written = list(rows.values_list(*COLUMNS))
+    if not written or written[0][-1] != known.head:
+        return None
+    values, made = _values(written)
+    _id, number, *_rest, ends, _previous = written[-1]
+    return Snapshot(job, advance(known.assessment, values), number, ends, known.made | made)
+
+
+def _values(rows: list[Any]) -> tuple[list[Value], dict[str, Made]]:
+    """Rows as the core has them, and who made each, by its identifier."""
+    values, made = list[Value](), dict[str, Made]()
+    for entry_id, number, kind, by_id, by_name, at, body, _hash, _previous in rows:
         identifier = str(entry_id)
         made[identifier] = Made(by_id, by_name, at, number)
         known = {core.BY: by_name, core.PERSON: str(by_id), core.ON: timezone.localtime(at).date()}
-        match STORED.value(kind, identifier, written, known):
-            case core.Design() as design:
-                site, version = design.site, version + 1
-            case core.SignOff() as signed:
-                sign_offs.append(signed)
-            case core.Acceptance() as accepted:
-                acceptances.append(accepted)
-            case core.Withdrawal() as withdrawn:
-                withdrawals.append(withdrawn)
-            case recorded:
-                entries.append(recorded)
-    if site is None:
-        raise ValueError(f"job {job.id} has no design")
-    whole = replace(
-        site,
-        name=job.name,
-        unit=job.crew.unit,
-        entries=tuple(entries),
-        sign_offs=tuple(sign_offs),
-        acceptances=tuple(acceptances),
-        withdrawals=tuple(withdrawals),
-        version=version,
-        today=today,
-    )
-    return Snapshot(job, assess(whole), number, head, made)
+        values.append(STORED.value(kind, identifier, body, known))
+    return values, made

@@ -93,7 +93,7 @@ def _section(job: Job) -> dict[str, str]:
 
 def _afresh(view: Callable[[], Any]) -> Any:
     """The page as after an entry: nothing of the record is known in this process."""
-    services._known.clear()
+    services._newest.clear()
     return view()
 
 
