@@ -15,6 +15,10 @@ Key = tuple[str, str, tuple[Any, ...]]
 """What is worked out: the part it is of, its name there, and what it is asked of."""
 
 
+BESIDE = "beside"
+"""The part of what somebody else makes of the job: only they know how, so what is made of it hangs on its sources."""
+
+
 class Working(NamedTuple):
     """A value, and what it was worked out from."""
 
@@ -41,7 +45,8 @@ class Workings:
         known = self._known.get(key)
         if known is None:
             known = self._known.setdefault(key, self._carried(key) or self._made(key, make))
-        note(key, known.value)
+        for source, value in [(key, known.value)] if key[0] != BESIDE else known.sources:
+            note(source, value)
         return known.value
 
     def _carried(self, key: Key) -> Working | None:

@@ -1,7 +1,8 @@
 """What a job is made of, part by part, but for its stages."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from operator import is_
+from typing import Any, TypeVar
 
 from groundwork.base import Quantities, quantities
 from groundwork.built import Surfaces
@@ -14,8 +15,9 @@ from groundwork.measures import Finding
 from groundwork.setout import SettingOut
 from groundwork.soundness import Case, soundness
 from groundwork.survey import Readings, Surveys, Targets
-from groundwork.workings import Part, Workings, carried, noted
+from groundwork.workings import BESIDE, Part, Workings, carried, noted
 
+Made = TypeVar("Made")
 Decisions = tuple[tuple[SignOff, ...], tuple[Acceptance, ...], tuple[Withdrawal, ...]]
 
 
@@ -42,7 +44,8 @@ class Parts(Part):
         """What was read at each station."""
         self.surveys = Surveys(workings, site, self.logbook, self.levels, self.readings)
         """Every surface as shot, station by station."""
-        self.targets = Targets(self.levels, self.readings, self.surveys)
+        foretold = before.targets if before else None
+        self.targets: Targets = Targets(self.levels, self.readings, self.surveys, foretold)
         """What should be read next, and what it will come to."""
         self.surfaces = Surfaces(workings, site, self.surveys)
         """Every surface taken whole: as built, as designed, its least fix."""
@@ -50,6 +53,12 @@ class Parts(Part):
         """Pegs, services, margins."""
         self.works = Works(workings, site, self.case, self.logbook, self.surveys)
         """Lifts, the ground under them, pours and deliveries."""
+
+    def carry(self, key: tuple[str, tuple[Any, ...]], make: Callable[[], Made]) -> Made:
+        """What somebody else makes of these parts, as a drawing: made once, and carried over like what they hold
+        themselves."""
+        made: Made = self.workings.value((BESIDE, *key), make)
+        return made
 
     @noted
     def decisions(self) -> Decisions:

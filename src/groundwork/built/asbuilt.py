@@ -90,6 +90,11 @@ def job_mesh(job: Job, places: tuple[Point, ...]) -> Mesh:
     return mesh_of(places, job.outline, outlines, job.ways_out, job.outlet, job.station_spacing)
 
 
+@lru_cache(maxsize=128)
+def _hole(places: tuple[Point, ...], outline: tuple[Point, ...]) -> Hole | None:
+    return widest_hole(places, shapely.Polygon(outline))
+
+
 @dataclass(frozen=True, eq=False)
 class Falls:
     """Falls triangle by triangle: as `built` and as `designed` down the design's own way, ratios, downhill
@@ -236,7 +241,7 @@ class AsBuilt:
     @cached_property
     def hole(self) -> Hole | None:
         """The place of the area furthest from every station that was shot."""
-        return widest_hole([station.at for station in self.stations], self.job.area)
+        return _hole(tuple(station.at for station in self.stations), self.job.outline)
 
     @property
     def reach(self) -> float:

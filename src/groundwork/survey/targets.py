@@ -8,16 +8,21 @@ from groundwork.survey.readings import Readings
 from groundwork.survey.surveys import Surveys
 from groundwork.verdict import Account, Foreseen, Foretold, Judgement, Outcomes, Reworked, foretold
 
+MOST_OUTCOMES = 4096
+"""So many are kept from step to step, then begun anew."""
+
 
 class Targets:
-    """The next reading at each station of each surface."""
+    """The next reading at each station of each surface; `before` are the targets of the same site a step ago."""
 
-    def __init__(self, levels: Levels, readings: Readings, surveys: Surveys) -> None:
+    def __init__(self, levels: Levels, readings: Readings, surveys: Surveys, before: "Targets | None" = None) -> None:
         self._levels, self._readings, self._surveys = levels, readings, surveys
         self._known: dict[tuple[str, str, str, bool, tuple[float, ...]], Foretold | None] = {}
         self._outcomes: dict[tuple[str, Reworked, int], dict[int, Outcomes]] = {}
         """What readings come to where a place has seen the same, by surface, what was made there and how many shots
-        it is then."""
+        it is then: a matter of the site alone, whatever was recorded since."""
+        if before is not None and len(before._outcomes) < MOST_OUTCOMES:
+            self._outcomes = before._outcomes
 
     def at(
         self, station: str, surface: str = SurfaceKey.FORMATION, reference: Reference | None = None

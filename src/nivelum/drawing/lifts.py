@@ -1,13 +1,11 @@
 """Lifts drawn: the ladder of courses, the plan with what was gone over and tested, the compaction curve."""
 
 from collections.abc import Callable
-from functools import lru_cache
 
 import numpy as np
 import shapely
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString
-from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
@@ -16,6 +14,7 @@ from groundwork.layerwork import DensityTest, SoftSpot
 from groundwork.lifts import Coverage, Lift, LiftState, PourPlan, Subgrade
 from groundwork.measures import Unit, format_amount, format_density
 from groundwork.surfaces import Point
+from nivelum.drawing.kept import kept
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.section import css_of
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
@@ -30,13 +29,9 @@ STATE_CSS = {
 }
 
 
+@kept
 def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
     """Every lift from the formation up, to scale: as compacted, and beside it as high as it is spread."""
-    return _ladder(assessment, chosen, unit, get_language())
-
-
-@lru_cache(maxsize=64)
-def _ladder(assessment: Assessment, chosen: str, unit: Unit, _language: str | None) -> SafeString:
     lifts = list(assessment.works.lifts.values())
     courses = [lift for lift in lifts if lift.plan]
     root = sheet(LADDER_WIDTH, LADDER_HEIGHT, _("Lifts, drawn to scale"), "ladder plan")
@@ -112,12 +107,12 @@ def _press_mark(mark: Element, state: LiftState) -> None:
 def lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str) -> SafeString:
     """The area in patches with how often each was gone over, the places to test, soft spots. Each patch links to
     itself."""
-    return _lift_plan(assessment, lift, unit, patch, get_language())
+    return _lift_plan(assessment, lift.key, unit, patch)
 
 
-@lru_cache(maxsize=64)
-def _lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str, _language: str | None) -> SafeString:
-    job = assessment.job
+@kept
+def _lift_plan(assessment: Assessment, key: str, unit: Unit, patch: str) -> SafeString:
+    job, lift = assessment.site, assessment.works.lifts[key]
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("What was gone over on {lift}").format(lift=lift.key), "plan lift-plan")
     placed_on_the_ground(root, scale)

@@ -24,6 +24,15 @@ def sheet(width: float, height: float, label: str, css: str) -> Element:
     return root
 
 
+def group() -> Element:
+    """A drawing's part by itself, to be put into it as text: what is `inside` it."""
+    return etree.Element("g")
+
+
+def inside(root: Element) -> str:
+    return "".join(etree.tostring(each, encoding="unicode") for each in root)
+
+
 def add(parent: Element, tag: str, text: str | None = None, **attributes: Any) -> Element:
     """A child with attributes named as in Python: `class_`, `stroke_width`. Numbers are cut to 0.1; fractions of
     an inch in `text` are set as fractions."""

@@ -6,17 +6,17 @@ from functools import lru_cache
 import numpy as np
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
-from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.levels import LineOfSight, StretchedString
 from groundwork.measures import Unit, format_amount, format_level
 from groundwork.surfaces import Point
-from groundwork.survey import StationAnswer, Survey
+from groundwork.survey import Survey
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, symbol, symbols
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.kept import kept
+from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet, textures
 from nivelum.drawing.surroundings import (
     MARGIN,
     WIDTH,
@@ -41,19 +41,19 @@ def plan(
     surface: str,
     unit: Unit,
     selected: str,
-    word: Callable[[StationAnswer], str],
+    word: Callable[[Standing], str],
     stands: str | None = None,
 ) -> SafeString:
     """The plan of a surface with `selected` ringed and the way to walk from there; each station links to itself and
     is named with its `word`. `stands` is what the tool in hand is set up on."""
-    drawing = _unselected(assessment, surface, unit, word, stands, get_language())
+    drawing = _unselected(assessment, surface, unit, word)
     stations = drawing.index('<g class="stations')
     link = drawing.index(f'data-station="{selected}"', stations)
     css = drawing.index('class="station', link) + len('class="station')
-    inside = drawing.index("/>", css) + len("/>")
+    ends = drawing.index("/>", css) + len("/>")
     sight = f'<path class="sight" d="{SIGHT}"/>'
-    parts = (drawing[:stations], _walk(assessment, surface, selected), drawing[stations:css], " chosen",
-             drawing[css:inside], sight, drawing[inside:])  # fmt: skip
+    parts = (drawing[:stations], _instrument(assessment, stands, unit), _walk(assessment, surface, selected),
+             drawing[stations:css], " chosen", drawing[css:ends], sight, drawing[ends:])  # fmt: skip
     return mark_safe("".join(parts))
 
 
@@ -70,21 +70,26 @@ def _walk(assessment: Assessment, surface: str, selected: str) -> str:
 
 def _places(assessment: Assessment) -> list[Point]:
     """Everything that has to fit on the plan; where every level stands, so that the scale is always the same."""
-    return [*places_of(assessment.job), *(s.at for s in assessment.logbook.set_ups.values() if s.at)]
+    return [*places_of(assessment.site), *(s.at for s in assessment.logbook.set_ups.values() if s.at)]
 
 
-@lru_cache(maxsize=64)
-def _unselected(
-    assessment: Assessment,
-    surface: str,
-    unit: Unit,
-    word: Callable[[StationAnswer], str],
-    stands: str | None,
-    language: str | None,
-) -> str:
-    """The plan with no station chosen: the same for everyone until something is recorded. What differs from one to
-    the next is put into the text, which is quicker than into the drawing."""
-    job, survey = assessment.job, assessment.surveys.of(surface)
+@kept
+def _unselected(assessment: Assessment, surface: str, unit: Unit, word: Callable[[Standing], str]) -> str:
+    """The plan with no station chosen and no tool in hand: the same for everyone until something is recorded. What
+    differs from one to the next is put into the text, which is quicker than into the drawing; so are the stations,
+    which are drawn one by one as each changes."""
+    survey = assessment.surveys.of(surface)
+    around = _around(assessment, unit, frozenset(a.judgement.standing for a in survey.answers.values()))
+    return around.replace(HERE, _stations(assessment, survey, unit, word), 1)
+
+
+HERE = '<g class="stations"/>'
+
+
+@kept
+def _around(assessment: Assessment, unit: Unit, standings: frozenset[Standing]) -> str:
+    """The plan but for its stations, which are to stand `HERE`."""
+    job = assessment.site
     scale, width, height = fitted(_places(assessment))
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan")
     placed_on_the_ground(root, scale)
@@ -94,16 +99,16 @@ def _unselected(
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
     _marks(root, assessment, scale, unit)
-    _instrument(root, assessment, stands, scale, unit)
-    symbols(root, {answer.judgement.standing for answer in survey.answers.values()})
-    _stations(root, survey, job.station_spacing, scale, unit, word)
+    symbols(root, set(standings))
+    add(root, "g", class_="stations")
     scale_bar(root, scale, height, unit)
     return str(finished(root))
 
 
+@kept
 def thumbnail(assessment: Assessment) -> SafeString:
     """The job at a glance: its outline, what stands beside it, a dot where something is wrong."""
-    job = assessment.job
+    job = assessment.site
     places = [*job.outline, *(p for f in job.features for p in f.points)]
     (west, south), (east, north) = np.min(places, axis=0), np.max(places, axis=0)
     per_metre = min(130 / (east - west), 78 / (north - south))
@@ -126,14 +131,14 @@ def thumbnail(assessment: Assessment) -> SafeString:
 
 def _taken(assessment: Assessment, scale: Scale) -> Taken:
     """Where stations, their names and amounts stand on the sheet, and the marks."""
-    stations = [scale.to_sheet(s.at) for s in assessment.job.stations]
-    marks = [scale.to_sheet(m.at) for m in assessment.job.marks]
+    stations = [scale.to_sheet(s.at) for s in assessment.site.stations]
+    marks = [scale.to_sheet(m.at) for m in assessment.site.marks]
     names_and_amounts = [(x + right, y + down) for x, y in stations for right, down in ((-22, -20), (32, 12))]
     return (*stations, *names_and_amounts, *marks, *((x + 40, y) for x, y in marks))
 
 
 def _marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> None:
-    for mark in assessment.job.marks:
+    for mark in assessment.site.marks:
         x, y = scale.to_sheet(mark.at)
         group = add(root, "g", class_="mark-point", transform=f"translate({x:.1f} {y:.1f})")
         add(group, "path", d="M0 -9L9 0L0 9L-9 0Z")
@@ -150,9 +155,10 @@ def _marks(root: Element, assessment: Assessment, scale: Scale, unit: Unit) -> N
             add(group, "text", name, x=12, y=5)
 
 
-def _instrument(root: Element, assessment: Assessment, stands: str | None, scale: Scale, unit: Unit) -> None:
+def _instrument(assessment: Assessment, stands: str | None, unit: Unit) -> str:
     """What the tool in hand stands on: a level where it stands, a string where it is stretched."""
-    reference = assessment.levels.references.get(stands or "")
+    reference, root = assessment.levels.references.get(stands or ""), group()
+    scale, _width, _height = fitted(_places(assessment))
     if isinstance(reference, StretchedString):
         ends = [scale.to_sheet(reference.line.start_at), scale.to_sheet(reference.line.end_at)]
         add(root, "path", class_="string", d=path(ends))
@@ -160,36 +166,41 @@ def _instrument(root: Element, assessment: Assessment, stands: str | None, scale
             add(root, "circle", class_="peg", cx=x, cy=y, r=5)
     if isinstance(reference, LineOfSight) and reference.set_up.at:
         x, y = scale.to_sheet(reference.set_up.at)
-        group = add(root, "g", class_="instrument", transform=f"translate({x:.1f} {y:.1f})")
-        add(group, "path", d="M0 -3L-9 14M0 -3L9 14M0 -3V14M-10 -9H10V-3H-10Z")
+        level = add(root, "g", class_="instrument", transform=f"translate({x:.1f} {y:.1f})")
+        add(level, "path", d="M0 -3L-9 14M0 -3L9 14M0 -3V14M-10 -9H10V-3H-10Z")
         height = format_level(reference.height.level, unit)
-        add(group, "text", _("level here"), y=30, text_anchor="middle")
-        add(group, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
+        add(level, "text", _("level here"), y=30, text_anchor="middle")
+        add(level, "text", _("HI {level}").format(level=height), y=45, text_anchor="middle", class_="level")
+    return inside(root)
 
 
-def _stations(
-    root: Element,
-    survey: Survey,
-    spacing: float,
-    scale: Scale,
-    unit: Unit,
-    word: Callable[[StationAnswer], str],
-) -> None:
-    apart = spacing * scale.per_metre
+def _stations(assessment: Assessment, survey: Survey, unit: Unit, word: Callable[[Standing], str]) -> str:
+    scale, _width, _height = fitted(_places(assessment))
+    apart = assessment.site.station_spacing * scale.per_metre
     reach = max(9.0, min(26.0, apart * 0.45))
-    group = add(root, "g", class_="stations dense" if apart < CLOSE_TOGETHER else "stations")
+    drawn = [f'<g class="{"stations dense" if apart < CLOSE_TOGETHER else "stations"}">']
+    said = {standing: word(standing) for standing in Standing}
     for name, answer in survey.answers.items():
         x, y = scale.to_sheet(answer.station.at)
-        query = "?" + urlencode({"surface": survey.surface.key, "station": name})
-        link = add(group, "a", href=query, hx_get=query, data_station=name, tabindex=-1)
-        link.set("transform", f"translate({x:.1f} {y:.1f})")
         standing = answer.judgement.standing
         amount = format_amount(answer.judgement.deviation or 0.0, unit) if standing in WITH_AMOUNT else ""
-        link.set("aria-label", f"{name} {amount}, {word(answer)}" if amount else f"{name}, {word(answer)}")
-        quiet = standing in (Standing.UNSHOT, Standing.GOOD)
-        link.set("class", "station" + (" quiet" if quiet else ""))
-        add(link, "circle", class_="reach", r=reach)
-        add(link, "use", href=f"#{symbol(standing)}", class_=f"v-{CSS[standing]}")
-        add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
-        if amount:
-            add(link, "text", amount, x=13, y=17, class_=f"amount v-{CSS[standing]}")
+        at = f"translate({x:.1f} {y:.1f})"
+        drawn.append(_station(survey.surface.key, name, at, reach, standing, amount, said[standing]))
+    return "".join((*drawn, "</g>"))
+
+
+@lru_cache(maxsize=16_384)
+def _station(surface: str, name: str, at: str, reach: float, standing: Standing, amount: str, says: str) -> str:
+    query = "?" + urlencode({"surface": surface, "station": name})
+    root = group()
+    link = add(root, "a", href=query, hx_get=query, data_station=name, tabindex=-1)
+    link.set("transform", at)
+    link.set("aria-label", f"{name} {amount}, {says}" if amount else f"{name}, {says}")
+    quiet = standing in (Standing.UNSHOT, Standing.GOOD)
+    link.set("class", "station" + (" quiet" if quiet else ""))
+    add(link, "circle", class_="reach", r=reach)
+    add(link, "use", href=f"#{symbol(standing)}", class_=f"v-{CSS[standing]}")
+    add(link, "text", name, x=-9, y=-15, class_="name").tail = " "
+    if amount:
+        add(link, "text", amount, x=13, y=17, class_=f"amount v-{CSS[standing]}")
+    return inside(root)

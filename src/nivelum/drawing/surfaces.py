@@ -4,12 +4,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import lru_cache
 
 import numpy as np
 from django.utils.safestring import SafeString
-from django.utils.translation import get_language, gettext_lazy
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
 
 from groundwork.assess import Assessment
 from groundwork.base import LEAST_OF_BASE
@@ -19,6 +18,7 @@ from groundwork.surfaces import Floats, Mesh, NoSurface, Point, bands, label_pla
 from groundwork.survey import SHARE, FallCall
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, symbol, symbols
+from nivelum.drawing.kept import kept
 from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 from nivelum.drawing.water import not_known, outline_of
@@ -66,19 +66,16 @@ def surface_plan(
     assessment: Assessment, surface: str, view: View, unit: Unit, cut: tuple[Point, Point] | None = None
 ) -> Scene:
     """The plan of a surface as built in one view, with the line of a cut where there is one."""
-    return _surface_plan(assessment, surface, view, unit, cut, get_language())
+    return _drawn(assessment, surface, view, unit, cut) if cut else _uncut(assessment, surface, view, unit)
 
 
-@lru_cache(maxsize=64)
-def _surface_plan(
-    assessment: Assessment,
-    surface: str,
-    view: View,
-    unit: Unit,
-    cut: tuple[Point, Point] | None,
-    language: str | None,
-) -> Scene:
-    job = assessment.job
+@kept
+def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scene:
+    return _drawn(assessment, surface, view, unit, None)
+
+
+def _drawn(assessment: Assessment, surface: str, view: View, unit: Unit, cut: tuple[Point, Point] | None) -> Scene:
+    job = assessment.site
     scale, width, height = fitted(places_of(job))
     label = _("{view} of {job}").format(view=VIEW_WORDS[view], job=job.name)
     root = sheet(width, height, label, f"plan surface-plan {view}")

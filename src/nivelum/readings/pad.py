@@ -10,7 +10,6 @@ from groundwork.assess import Assessment
 from groundwork.levels import LineOfSight
 from groundwork.measures import Unit
 from groundwork.plan import neighbour
-from groundwork.survey import StationAnswer
 from groundwork.tools import Method
 from groundwork.verdict import Foretold, Standing, Suspicion
 from nivelum.crews.policy import Verb
@@ -54,17 +53,13 @@ def panes(visit: Visit, shot: Snapshot, place: Place, hand: Hand) -> dict[str, A
         "survey": survey,
         "surfaces": [(s, assessment.surveys.of(s.key)) for s in assessment.surveys.levelled],
         "standings": [standing for standing in Standing if standing in standings],
-        "plan": plan(assessment, place.surface, unit, place.station, _word, _stands_at(hand)),
+        "plan": plan(assessment, place.surface, unit, place.station, standing_word, _stands_at(hand)),
         "stake": stake(assessment, survey, answer, unit),
         "ways": {way: neighbour(assessment.job.stations, place.station, to) for way, to in DIRECTIONS.items()},
         "may_measure": visit.may(Verb.MEASURE),
         "hand": hand,
         "target": survey.target(answer.station, hand.reference),
     }
-
-
-def _word(answer: StationAnswer) -> str:
-    return standing_word(answer.judgement.standing)
 
 
 def _stands_at(hand: Hand) -> str | None:

@@ -55,7 +55,7 @@ class Row:
     name: str
     most: float
     ask: Callable[[], Any]
-    before: Callable[[], Any] = lambda: None
+    before: Callable[[], None] = lambda: None
 
 
 class Command(BaseCommand):
