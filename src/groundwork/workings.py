@@ -19,6 +19,10 @@ BESIDE = "beside"
 """The part of what somebody else makes of the job: only they know how, so what is made of it hangs on its sources."""
 
 
+LONGEST_UNASKED = 60
+"""Steps after which what somebody else made and nobody asked for again is let go."""
+
+
 class Working(NamedTuple):
     """A value, and what it was worked out from."""
 
@@ -33,7 +37,14 @@ class Workings:
     def __init__(self, root: object, before: "Workings | None" = None) -> None:
         self._root = root
         self._known: dict[Key, Working] = {}
-        self._before: dict[Key, Working] = {} if before is None else before._before | before._known
+        self._before: dict[Key, Working] = {}
+        self._step, self._asked = 0, dict[Key, int]()
+        if before is not None:
+            self._step = before._step + 1
+            self._before = before._before | before._known
+            self._asked = before._asked | {key: before._step for key in before._known if key[0] == BESIDE}
+            for key in [key for key, step in self._asked.items() if self._step - step > LONGEST_UNASKED]:
+                del self._asked[key], self._before[key]
 
     def former(self, key: Key) -> Any:
         """What `key` was before this step, whether or not it still stands; None where it was never asked."""

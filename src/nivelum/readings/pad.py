@@ -11,7 +11,7 @@ from groundwork.levels import LineOfSight
 from groundwork.measures import Unit
 from groundwork.plan import neighbour
 from groundwork.tools import Method
-from groundwork.verdict import Foretold, Standing, Suspicion
+from groundwork.verdict import Foretold, Outcomes, Standing, Suspicion
 from nivelum.crews.policy import Verb
 from nivelum.drawing.glyphs import symbol
 from nivelum.drawing.plan import plan
@@ -136,19 +136,23 @@ def table_data(table: Foretold) -> dict[str, Any]:
         "factor": table.factor,
         "most": table.most,
         "guard": table.guard,
-        "outcomes": [
-            {
-                "at": o.edge.at,
-                "guards": o.edge.guards,
-                "standing": str(o.standing),
-                "css": standing_css(o.standing),
-                "mark": symbol(o.standing),
-                "says": gettext(o.phrase).format_map(_Kept(o.counts)),
-                "base": o.base,
-            }
-            for o in table.outcomes
-        ],
+        "outcomes": outcomes_data(table.outcomes),
     }
+
+
+def outcomes_data(outcomes: Outcomes) -> list[dict[str, Any]]:
+    return [
+        {
+            "at": o.edge.at,
+            "guards": o.edge.guards,
+            "standing": str(o.standing),
+            "css": standing_css(o.standing),
+            "mark": symbol(o.standing),
+            "says": gettext(o.phrase).format_map(_Kept(o.counts)),
+            "base": o.base,
+        }
+        for o in outcomes
+    ]
 
 
 class _Kept(dict[str, int]):

@@ -2,19 +2,22 @@
 level about to stand, what a reading comes to at every station of every surface. Data only: whoever holds it adds,
 subtracts and compares."""
 
+from collections import Counter
+from dataclasses import dataclass
 from typing import Any
 
 from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
 from groundwork.levels import LONGEST_DIP, Reference
 from groundwork.measures import LONGEST_ROD, Unit, format_level
-from groundwork.tools import Method
+from groundwork.tools import Instrument, Method
 from groundwork.verdict import FAR, Foretold, Outcomes
 from nivelum.crews.models import Tool
+from nivelum.drawing.kept import kept
 from nivelum.jobs.templatetags.measures import surface_word
 from nivelum.readings.forms import known_points
 from nivelum.readings.hand import Hand, newest
-from nivelum.readings.pad import table_data
+from nivelum.readings.pad import outcomes_data
 
 LINEAR = (Method.LASER, Method.OPTICAL, Method.STRING, Method.TAPE)
 """Methods whose readings the device can read and judge; a height meter's are left to the server."""
@@ -27,21 +30,21 @@ class OutcomeLists:
     them, so that many stations share one."""
 
     def __init__(self) -> None:
-        self.lists: list[list[dict[str, Any]]] = []
+        self.lists: list[Outcomes] = []
         self._places: dict[Any, int] = {}
         self._same: dict[int, tuple[Outcomes, int]] = {}
 
-    def place(self, table: Foretold) -> int:
-        known = self._same.get(id(table.outcomes))
-        if known is None or known[0] is not table.outcomes:
-            known = self._same[id(table.outcomes)] = table.outcomes, self._place(table)
+    def place(self, outcomes: Outcomes) -> int:
+        known = self._same.get(id(outcomes))
+        if known is None or known[0] is not outcomes:
+            known = self._same[id(outcomes)] = outcomes, self._place(outcomes)
         return known[1]
 
-    def _place(self, table: Foretold) -> int:
-        key = tuple((o.edge, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in table.outcomes)
+    def _place(self, outcomes: Outcomes) -> int:
+        key = tuple((o.edge, o.standing, o.phrase, o.base, tuple(sorted(o.counts.items()))) for o in outcomes)
         if key not in self._places:
-            self._places[key] = len(self.lists)
-            self.lists.append(table_data(table)["outcomes"])
+            self._places[key] = len(self._places)
+            self.lists.append(outcomes)
         return self._places[key]
 
 
@@ -69,7 +72,7 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
             for tool in held.kit
             if Method(tool.method).has_a_line_of_sight
         ],
-        "outcomes": shelf.lists,
+        "outcomes": [outcomes_data(outcomes) for outcomes in shelf.lists],
         "most": FAR,
     }
 
@@ -89,14 +92,16 @@ def _stand(
     assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: OutcomeLists
 ) -> dict[str, Any]:
     """Something that stands: where each reading against it is nought from design, and what it comes to."""
-    tables = _tables(assessment, reference, surfaces, shelf, offsets=True)
     return {
         "id": reference.id,
         "tool": str(tool.id),
         "name": tool.name,
         "method": tool.method,
         "reach": LONGEST_ROD if Method(tool.method).has_a_line_of_sight else LONGEST_DIP,
-        "surfaces": tables,
+        "surfaces": {
+            surface.key: _against(assessment, surface.key, reference.id).data(shelf, offsets=True)
+            for surface in surfaces
+        },
     }
 
 
@@ -115,53 +120,92 @@ def _about_to_stand(
                     "name": name,
                     "level": format_level(level, unit),
                     "height": _short(reference.height.level),
-                    "surfaces": _tables(assessment, reference, surfaces, shelf, offsets=False),
+                    "surfaces": {
+                        surface.key: table.data(shelf, offsets=False)
+                        for surface in surfaces
+                        if (table := _about(assessment, surface.key, name, tool.instrument))
+                    },
                 }
             )
     return {"tool": str(tool.id), "name": tool.name, "method": tool.method, "reach": LONGEST_ROD, "marks": marks}
 
 
-def _tables(
-    assessment: Assessment, reference: Reference, surfaces: tuple[Surface, ...], shelf: OutcomeLists, *, offsets: bool
-) -> dict[str, Any]:
-    """By surface: what most stations come to, fresh and shot again on the same ground, what the others do by their
-    place in the list, how far each keeps clear of the edges; and the offsets, None where nothing can be read, which
-    where they are left out follow from the height and the design."""
-    return {surface.key: _table(assessment, reference, surface.key, shelf, offsets) for surface in surfaces}
+Again = tuple[float, float, float, Outcomes]
+"""What a further reading on the same ground comes to: offset, factor, guard, outcomes."""
 
 
-def _table(
-    assessment: Assessment, reference: Reference, surface: str, shelf: OutcomeLists, offsets: bool
-) -> dict[str, Any]:
-    survey = assessment.surveys.of(surface)
-    answers = survey.answers
-    # A level about to stand is as sure of one place as of another: without offsets, places that have seen the same
-    # come to the same.
-    like = {name: name if offsets else survey.accounts[name].closed for name in answers}
-    asked = {seen: name for name, seen in like.items()}
-    both = {seen: _fresh_and_again(assessment, reference, surface, name) for seen, name in asked.items()}
-    fresh = {name: both[seen][0] for name, seen in like.items()}
-    again = {name: both[seen][1] for name, seen in like.items()}
+@dataclass(frozen=True)
+class Table:
+    """What a reading comes to at every station of a surface: what most of them do, fresh and shot again on the same
+    ground, what the others do by their place in the list, and how far each keeps clear of the edges; the offsets,
+    None where nothing can be read."""
+
+    usual: tuple[Outcomes, Outcomes] | None
+    odd: dict[int, tuple[Outcomes, Outcomes, Again | None]]
+    guards: list[float | None]
+    again: list[float | None]
+    offsets: list[float | None]
+
+    def data(self, shelf: OutcomeLists, *, offsets: bool) -> dict[str, Any]:
+        """As it travels, its outcomes by their place on the shelf; where the offsets are left out, they follow from
+        the height and the design."""
+        place = shelf.place
+        found: dict[str, Any] = {
+            "usual": self.usual and tuple(map(place, self.usual)),
+            "odd": {
+                at: [place(fresh), place(again), before and [*before[:3], place(before[3])]]
+                for at, (fresh, again, before) in self.odd.items()
+            },
+            "guards": self.guards,
+            "again": self.again,
+        }
+        return found | ({"offsets": self.offsets} if offsets else {})
+
+
+@kept
+def _against(assessment: Assessment, surface: str, anchor: str) -> Table:
+    """What readings come to against something that stands."""
+    return _table(assessment, assessment.levels.references[anchor], surface, each=True)
+
+
+@kept
+def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> Table | None:
+    """What readings come to against a level about to be set up on a mark. It is as sure of one place as of another,
+    so that places that have seen the same come to the same."""
+    reference = assessment.levels.about_to_stand(mark, instrument)
+    return None if reference is None else _table(assessment, reference, surface, each=False)
+
+
+def _table(assessment: Assessment, reference: Reference, surface: str, *, each: bool) -> Table:
+    survey, foretold = assessment.surveys.of(surface), assessment.targets.foretold
+    alike = OutcomeLists()
+    like = {name: name if each else survey.accounts[name].closed for name in survey.answers}
+    both = {seen: _fresh_and_again(assessment, reference, surface, name) for seen, name in
+            {seen: name for name, seen in like.items()}.items()}  # fmt: skip
+    tables = {name: both[seen] for name, seen in like.items()}
     places = {
-        name: (shelf.place(table), shelf.place(twice))
-        for name, table in fresh.items()
-        if table and (twice := again[name])
+        name: (alike.place(fresh.outcomes), alike.place(again.outcomes))
+        for name, (fresh, again) in tables.items()
+        if fresh and again
     }
-    usual = max(set(places.values()), key=list(places.values()).count, default=None)
-    odd: dict[int, list[Any]] = {}
-    for at, (name, answer) in enumerate(answers.items()):
-        same = assessment.targets.foretold(name, surface, reference, True) if answer.judgement.shots else None
-        if name in places and (places[name] != usual or same):
-            before = [same.offset, same.factor, same.guard, shelf.place(same)] if same else None
-            odd[at] = [*places[name], before]
-    found = {
-        "usual": usual,
-        "odd": odd,
-        "guards": _shared([_short(table.guard if table else None) for table in fresh.values()]),
-        "again": _shared([_short(table.guard if table else None) for table in again.values()]),
-    }
-    return found | (
-        {"offsets": [_short(table.offset if table else None) for table in fresh.values()]} if offsets else {}
+    most, _many = next(iter(Counter(places.values()).most_common(1)), (None, 0))
+    usual: tuple[Outcomes, Outcomes] | None = None
+    odd: dict[int, tuple[Outcomes, Outcomes, Again | None]] = {}
+    for at, (name, answer) in enumerate(survey.answers.items()):
+        fresh, again = tables[name]
+        if not fresh or not again:
+            continue
+        same = foretold(name, surface, reference, True) if answer.judgement.shots else None
+        usual = (fresh.outcomes, again.outcomes) if places[name] == most else usual
+        if places[name] != most or same:
+            before = (same.offset, same.factor, same.guard, same.outcomes) if same else None
+            odd[at] = fresh.outcomes, again.outcomes, before
+    return Table(
+        usual,
+        odd,
+        _shared([_short(fresh.guard if fresh else None) for fresh, _again in tables.values()]),
+        _shared([_short(again.guard if again else None) for _fresh, again in tables.values()]),
+        [_short(fresh.offset if fresh else None) for fresh, _again in tables.values()],
     )
 
 
