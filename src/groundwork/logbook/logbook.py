@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, TypeVar, cast, get_args
 
 from groundwork.entries import Anchor, Correction, Disturbance, SetUp, Strike
@@ -32,11 +33,20 @@ class Logbook(Part):
     def __init__(self, workings: Workings, written: Sequence[Entry]) -> None:
         super().__init__(workings)
         self.written = tuple(written)
-        self.entries = _standing(self.written)
-        self.order = {entry.id: n for n, entry in enumerate(self.written)}
         self.change = Change()
-        self._struck = struck(self.written)
         self._by_kind: dict[tuple[type, ...], dict[str, Any]] = {}
+
+    @cached_property
+    def entries(self) -> dict[str, Entry]:
+        return _standing(self.written)
+
+    @cached_property
+    def order(self) -> dict[str, int]:
+        return {entry.id: n for n, entry in enumerate(self.written)}
+
+    @cached_property
+    def _struck(self) -> frozenset[str]:
+        return struck(self.written)
 
     def after(self, workings: Workings, added: Sequence[Entry]) -> "Logbook":
         """The logbook once `added` was written too."""

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import replace
+from threading import Lock
 
 from groundwork.base import SurfaceKey
 from groundwork.entries import Fill, Reading
@@ -34,15 +35,25 @@ class Readings(Part):
     ) -> None:
         super().__init__(workings)
         self._logbook, self._levels, self._design = logbook, levels, design
-        if before is None or any(isinstance(before._logbook.entries[key], Event) for key in logbook.change.changed):
-            self._booked: dict[str, Booked] = {}
-            self._newest: dict[str, dict[str, Reading]] = {}
+        self._lock = Lock()
+        self._booked: dict[str, Booked] = {}
+        self._newest: dict[str, dict[str, Reading]] = {}
+        self._is_booked = before is not None  # else once somebody asks
+        if before is None:
+            return
+        before._book_all()
+        if any(isinstance(before._logbook.entries[key], Event) for key in logbook.change.changed):
             self._book(logbook.entries.values())
+            self._booked = {key: _kept(before._booked.get(key, {}), booked) for key, booked in self._booked.items()}
         else:
             self._booked, self._newest = dict(before._booked), dict(before._newest)
             self._book(logbook.change.added)
-        if before is not None:
-            self._booked = {key: _kept(before._booked.get(key, {}), booked) for key, booked in self._booked.items()}
+
+    def _book_all(self) -> None:
+        with self._lock:
+            if not self._is_booked:
+                self._book(self._logbook.entries.values())
+                self._is_booked = True
 
     def _book(self, added: Iterable[Entry]) -> None:
         """Books what came, oldest first; what is not touched stays the same object."""
@@ -62,11 +73,13 @@ class Readings(Part):
     @noted
     def on(self, surface: str) -> Booked:
         """What was recorded on a surface, oldest first, by station."""
+        self._book_all()
         return self._booked.get(surface, _NOTHING)
 
     @noted
     def newest_from(self, surface: str) -> dict[str, Reading]:
         """The newest reading on a surface by what it was taken against."""
+        self._book_all()
         return self._newest.get(surface, _NONE)
 
     def at(self, station: str, surface: str = SurfaceKey.FORMATION) -> tuple[Event, ...]:
