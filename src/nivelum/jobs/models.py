@@ -63,6 +63,25 @@ class Entry(models.Model):
         }
 
 
+class Summary(models.Model):
+    """What the Yard shows of a job, as its record stood at the entry whose hash is `head`, on a day. Nothing hangs on
+    it: it is made anew from the record where that has gone on."""
+
+    job = models.OneToOneField(Job, models.CASCADE, primary_key=True)
+    head = models.CharField(max_length=64)
+    day = models.DateField()
+    number = models.PositiveIntegerField()
+    rank = models.PositiveSmallIntegerField()
+    is_finished = models.BooleanField()
+    shows = models.JSONField()
+
+    class Meta:
+        indexes = [models.Index(fields=["rank"], name="what_needs_someone_first")]
+
+    def __str__(self) -> str:
+        return f"{self.job_id} at {self.number}"
+
+
 def _utc(at: datetime) -> str:
     """A time as it is hashed: in UTC, as the database gives it back, wherever it was written."""
     return at.astimezone(UTC).isoformat()

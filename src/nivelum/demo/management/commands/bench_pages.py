@@ -36,7 +36,12 @@ from nivelum.jobs.services import Author, append_value, snapshot
 
 ROUNDS, WARM = 25, 3
 READINGS, MANY = 2_000, 20_000
-PASSES = 120
+PASSES, JOBS = 120, 1_000
+LAYERS = (
+    Layer(Role.PAVING, "concrete-block", 0.08),
+    Layer(Role.BEDDING, "concrete-sand", 0.03),
+    Layer(Role.BASE, "dense-graded", 0.15),
+)
 OUTLINE = ((0.0, 0.0), (30.0, 0.0), (30.0, 26.0), (0.0, 26.0))
 
 
@@ -55,7 +60,7 @@ class Row:
     name: str
     most: float
     ask: Callable[[], Any]
-    before: Callable[[], None] = lambda: None
+    before: Callable[[], None] | None = None
 
 
 class Command(BaseCommand):
@@ -81,7 +86,8 @@ def _medians(row: Row) -> tuple[float, float]:
     client = _client(Person.objects.get(name="Bench"))
     times: tuple[list[float], list[float]] = ([], [])
     for turn in range(ROUNDS):
-        row.before()
+        if row.before:
+            row.before()
         for ask, taken in zip((lambda: client.get("/bare/"), row.ask), times, strict=True):
             begun = time.perf_counter()
             response = ask()
@@ -132,6 +138,8 @@ def _rows() -> list[Row]:
                 read.somebody,
             ),
         ]
+    many = _client(_yard_of(JOBS))
+    found.append(Row(f"Yard of {JOBS} jobs", 8, lambda: many.get("/")))
     found += [
         Row(f"{name}, 500 stations", most, get(large, room))
         for name, room, most in [
@@ -169,6 +177,18 @@ class Reader:
         )
 
 
+@transaction.atomic
+def _yard_of(count: int) -> Person:
+    """Someone whose crew has so many small jobs."""
+    person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Many")
+    crew = Crew.objects.create(name="Many")
+    Membership.objects.create(crew=crew, person=person, role="lead")
+    small = _job(LAYERS, 6.0, 12)
+    for number in range(count):
+        import_job(crew, replace(small, name=f"Job {number}", entries=small.entries[:14]), [person])
+    return person
+
+
 def _section(job: Job) -> dict[str, str]:
     """The section's form as the page sends it, one layer thicker."""
     form = SpecificationForm(job=snapshot(job).assessment.job)
@@ -179,16 +199,11 @@ def _section(job: Job) -> dict[str, str]:
 @transaction.atomic
 def _world() -> tuple[Person, Job, Job, Job]:
     """Someone, and jobs with about 200 stations and 2 000 readings, as many stations and 20 000, 500 and 2 000."""
-    layers = (
-        Layer(Role.PAVING, "concrete-block", 0.08),
-        Layer(Role.BEDDING, "concrete-sand", 0.03),
-        Layer(Role.BASE, "dense-graded", 0.15),
-    )
     person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
     crew = Crew.objects.create(name="Bench")
     Membership.objects.create(crew=crew, person=person, role="lead")
     usual, grown, large = (
-        import_job(crew, _job(layers, spacing, readings), [person])
+        import_job(crew, _job(LAYERS, spacing, readings), [person])
         for spacing, readings in ((2.0, READINGS), (2.0, MANY), (1.27, READINGS))
     )
     return person, usual, grown, large
