@@ -2,11 +2,11 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
-from django.utils.safestring import SafeString
+from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
@@ -19,7 +19,7 @@ from groundwork.survey import SHARE, FallCall
 from groundwork.verdict import Standing
 from nivelum.drawing.glyphs import CSS, symbol, symbols
 from nivelum.drawing.kept import kept
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet, textures
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 from nivelum.drawing.water import not_known, outline_of
 
@@ -66,15 +66,17 @@ def surface_plan(
     assessment: Assessment, surface: str, view: View, unit: Unit, cut: tuple[Point, Point] | None = None
 ) -> Scene:
     """The plan of a surface as built in one view, with the line of a cut where there is one."""
-    return _drawn(assessment, surface, view, unit, cut) if cut else _uncut(assessment, surface, view, unit)
+    scene = _uncut(assessment, surface, view, unit)
+    line = _cut_line(cut, fitted(places_of(assessment.site))[0]) if cut else ""
+    return replace(scene, drawing=mark_safe(scene.drawing.replace(HERE, line, 1)))
+
+
+HERE = '<g class="cut"/>'
 
 
 @kept
 def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scene:
-    return _drawn(assessment, surface, view, unit, None)
-
-
-def _drawn(assessment: Assessment, surface: str, view: View, unit: Unit, cut: tuple[Point, Point] | None) -> Scene:
+    """The plan without a cut, whose line is to stand `HERE`."""
     job = assessment.site
     scale, width, height = fitted(places_of(job))
     label = _("{view} of {job}").format(view=VIEW_WORDS[view], job=job.name)
@@ -97,8 +99,7 @@ def _drawn(assessment: Assessment, surface: str, view: View, unit: Unit, cut: tu
     if view is not View.FALLS:
         for facet in job.facets:
             fall(root, facet, job, scale, taken)
-    if cut:
-        _cut_line(root, cut, scale)
+    add(root, "g", class_="cut")
     scale_bar(root, scale, height, unit)
     return Scene(finished(root), keys, none)
 
@@ -288,10 +289,12 @@ def _coverage(
     return tuple(keys), ""
 
 
-def _cut_line(root: Element, cut: tuple[Point, Point], scale: Scale) -> None:
+def _cut_line(cut: tuple[Point, Point], scale: Scale) -> str:
     start, end = (scale.to_sheet(p) for p in cut)
-    group = add(root, "g", class_="cut-line")
-    add(group, "path", d=path([start, end]))
+    root = group()
+    line = add(root, "g", class_="cut-line")
+    add(line, "path", d=path([start, end]))
     for (x, y), name in ((start, "A"), (end, "B")):
-        add(group, "circle", cx=x, cy=y, r=12)
-        add(group, "text", name, x=x, y=y + 6, text_anchor="middle")
+        add(line, "circle", cx=x, cy=y, r=12)
+        add(line, "text", name, x=x, y=y + 6, text_anchor="middle")
+    return inside(root)

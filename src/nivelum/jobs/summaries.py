@@ -24,7 +24,7 @@ WANTS_SOMEONE = [
     Gate.SIGNED,
     Gate.SIGNED_ACCEPTED,
 ]
-ON_A_PAGE = 40
+ON_A_PAGE = 30
 
 
 class Yard(NamedTuple):

@@ -1,5 +1,8 @@
 """The way from room to room."""
 
+from functools import lru_cache
+from uuid import UUID
+
 from django import template
 from django.template import Context
 from django.urls import reverse
@@ -20,10 +23,11 @@ def rooms(context: Context) -> SafeString:
 
 def _link(page: Context, room: Room) -> SafeString:
     query = {key: value for key, value in room.carries(page).items() if value}
-    return format_html(
-        '<a class="room" href="{}{}"{}>{}</a>',
-        reverse(room.opens, args=[page["job"].id]),
-        f"?{urlencode(query)}" if query else "",
-        mark_safe(' aria-current="page"') if page.get("room") == room.key else "",
-        room.title,
-    )
+    carries = f"?{urlencode(query)}" if query else ""
+    return _linked(room.opens, page["job"].id, carries, str(room.title), page.get("room") == room.key)
+
+
+@lru_cache(maxsize=4096)
+def _linked(opens: str, job_id: UUID, carries: str, title: str, is_here: bool) -> SafeString:
+    here = mark_safe(' aria-current="page"') if is_here else ""
+    return format_html('<a class="room" href="{}{}"{}>{}</a>', reverse(opens, args=[job_id]), carries, here, title)

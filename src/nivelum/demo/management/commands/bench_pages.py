@@ -6,6 +6,7 @@ import time
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import cycle, islice
 from typing import Any
 from urllib.parse import urlencode
@@ -84,11 +85,12 @@ def _medians(row: Row) -> tuple[float, float]:
     """The median time of the bare view and of what is timed, in seconds; done in turn, so that what slows the machine
     slows both."""
     client = _client(Person.objects.get(name="Bench"))
+    asks: tuple[Callable[[], Any], ...] = (partial(client.get, "/bare/"), row.ask)
     times: tuple[list[float], list[float]] = ([], [])
     for turn in range(ROUNDS):
         if row.before:
             row.before()
-        for ask, taken in zip((lambda: client.get("/bare/"), row.ask), times, strict=True):
+        for ask, taken in zip(asks, times, strict=True):
             begun = time.perf_counter()
             response = ask()
             taken.append(time.perf_counter() - begun)
