@@ -40,9 +40,10 @@ class Workings:
         self._before: dict[Key, Working] = {}
         self._step, self._asked = 0, dict[Key, int]()
         if before is not None:
+            known = before._known.copy()  # at once: others go on asking of it meanwhile
             self._step = before._step + 1
-            self._before = before._before | before._known
-            self._asked = before._asked | {key: before._step for key in before._known if key[0] == BESIDE}
+            self._before = before._before | known
+            self._asked = before._asked | {key: before._step for key in known if key[0] == BESIDE}
             for key in [key for key, step in self._asked.items() if self._step - step > LONGEST_UNASKED]:
                 del self._asked[key], self._before[key]
 

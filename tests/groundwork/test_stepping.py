@@ -1,6 +1,7 @@
 """A step on is the same as a start: whatever is recorded in whatever order, what is carried over and what is read
 afresh come to one assessment, evidence included. Reading afresh is what it is held against."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import pytest
@@ -119,3 +120,18 @@ def test_a_fall_between_stations_a_new_design_has_no_more_says_nothing() -> None
     after = advance(before, [Design("d", replace(job, station_spacing=4.0))])
     assert {s.name for s in after.job.stations} & {"A1", "A3"} != {"A1", "A3"} and after.surveys.falls == {}
     assert after.job.version == 2 and after.stages.line
+
+
+def test_several_may_ask_of_a_state_while_it_is_taken_a_step_on() -> None:
+    """Nothing that is read is changed by who reads it: threads that ask, and one that steps on, come to the same."""
+    job = loads(PAD)
+    before = assess(replace(job, entries=(SetUp("s", "sill", Measured("1300", 1.3)), read("r1", "A1"))))
+    asked = [lambda a: a.stages.line, lambda a: a.works.lifts, lambda a: a.surveys.of("base").answers,
+             lambda a: a.targets.at("A2"), lambda a: a.setting_out.findings] * 4  # fmt: skip
+    with ThreadPoolExecutor(8) as pool:
+        answers = [pool.submit(ask, before) for ask in asked]
+        steps = [pool.submit(advance, before, [read(f"n{n}", "A2")]) for n in range(20)]
+        lines = [str([repr(each) for each in step.result().stages.line]) for step in steps]
+        assert len({str(answer.result()) for answer in answers[::5]}) == 1
+    afresh = assess(replace(job, entries=(*before.job.entries, read("n0", "A2"))))
+    assert set(lines) == {str([repr(each) for each in afresh.stages.line])}

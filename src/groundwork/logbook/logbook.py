@@ -62,7 +62,7 @@ class Logbook(Part):
             grown._struck = self._struck
             grown.change = Change(tuple(entry for entry in added if entry.id not in self._struck))
             grown.entries = self.entries | {entry.id: entry for entry in grown.change.added}
-        for kinds, known in self._by_kind.items():
+        for kinds, known in self._by_kind.copy().items():  # others go on asking meanwhile
             if not any(isinstance(self.entries[key], kinds) for key in grown.change.changed):
                 new = {entry.id: entry for entry in grown.change.added if isinstance(entry, kinds)}
                 grown._by_kind[kinds] = known | new if new else known
