@@ -491,3 +491,29 @@ def test_a_backup_that_holds_what_is_not_ours_is_refused(backed_up: tuple[World,
         archive.writestr(name, b"x")
     with pytest.raises(Unusable, match="not ours"):
         check(file)
+
+
+def test_the_diary_comes_in_portions_from_its_end_and_all_of_it_once(world: World, monkeypatch) -> None:
+    from nivelum.records import page
+
+    monkeypatch.setattr(page, "PORTION", 4)
+    world.set_up()
+    for station in world.assessment().job.stations[:9]:
+        world.shoot(station.name)
+    last = Entry.objects.filter(job=world.job).count()
+    told = []
+    client, address, asked = world.client("viewer"), f"/jobs/{world.job.id}/record/", ""
+    while True:
+        shown = client.get(address + asked, headers={"HX-Request": "true"} if asked else {})
+        assert shown.status_code == 200
+        lines = [line for day in shown.context["diary"].values() for line in day]
+        told = [number for line in lines for number, _words in line.entries] + told
+        if not shown.context["earlier"]:
+            break
+        asked = f"?before={shown.context['first']}"
+        assert f'href="{asked}"' in shown.content.decode()
+        assert client.get(address + asked).context["diary"]  # without a script it is a page of its own
+    assert told == list(range(1, last + 1))
+    for nonsense in ("0", "-3", "moon", "9" * 30, "²", str(10**8)):
+        shown = client.get(address, {"before": nonsense})
+        assert shown.status_code == 200 and shown.context["earlier"] < last

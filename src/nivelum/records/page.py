@@ -69,10 +69,23 @@ class Signed:
         return found
 
 
-def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]:
-    """The context of the record's page, with `parts` of it; a handful of queries and one more a stage signed."""
+PORTION = 100
+"""So many entries of the diary come at a time, the first hundred of the record and so on; the newest of them with
+what is begun of the next."""
+
+
+def diary_portion(job: Job, last: int, *, newest: bool = False) -> dict[str, Any]:
+    """The diary up to entry `last`, from where its portion begins, and how many entries there are before that. One
+    query."""
+    first = max((last - 1) // PORTION - newest, 0) * PORTION + 1
+    entries = Entry.objects.filter(job=job, number__range=(first, last)).order_by("number")
+    return {"diary": days(entries, job.crew.unit), "first": first, "earlier": first - 1}
+
+
+def record_page(job: Job, parts: Iterable[Part] = tuple(Part), *, whole: bool = True) -> dict[str, Any]:
+    """The context of the record's page, with `parts` of it, its diary `whole` or a portion; a handful of queries and
+    one more a stage signed."""
     shot, shown = snapshot(job), frozenset(parts)
-    entries = list(Entry.objects.filter(job=job).order_by("number")) if Part.DIARY in shown else []
     assessment = shot.assessment
     head = Head(shot.head, shot.number, str(job.id))
     context: dict[str, Any] = {
@@ -97,7 +110,8 @@ def record_page(job: Job, parts: Iterable[Part] = tuple(Part)) -> dict[str, Any]
             (photo, answer.stage, shot.made[photo.id]) for answer in assessment.stages.line for photo in answer.photos
         ]
     if Part.DIARY in shown:
-        context["diary"] = days(entries, job.crew.unit)
+        every = Entry.objects.filter(job=job).order_by("number")
+        context |= {"diary": days(every, job.crew.unit)} if whole else diary_portion(job, shot.number, newest=True)
     if Part.HANDOVER in shown:
         context["handover"], context["counted_from"] = handed_over(shot)
     return context

@@ -22,7 +22,7 @@ from nivelum.jobs.services import snapshot
 from nivelum.live.presence import here
 from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
 from nivelum.records.heads import heads_of, page_of_heads
-from nivelum.records.page import Part, handed_over, record_page, signed_drawing
+from nivelum.records.page import Part, diary_portion, handed_over, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
 from nivelum.workshop.bench import TooMuch
 from nivelum.workshop.shelf import InTheMaking
@@ -31,11 +31,21 @@ from nivelum.workshop.shelf import InTheMaking
 @require_GET
 @job_view(Verb.SEE)
 def record(request: Request, visit: Visit) -> HttpResponse:
-    """The record to read."""
-    page = record_page(visit.job)
+    """The record to read, its diary from the end; what is before a portion of it comes when it is asked for."""
+    asked = request.GET.get("before", "")
+    last = int(asked) - 1 if asked.isdecimal() and len(asked) < LONGEST_NUMBER else 0
+    last = min(last, snapshot(visit.job).number)
+    if last > 0 and request.htmx:
+        return render(request, "record/diary.html", {"job": visit.job} | diary_portion(visit.job, last))
+    page = record_page(visit.job, whole=False)
+    if last > 0:
+        page |= diary_portion(visit.job, last)
     more = {"may_share": visit.may(Verb.SHARE), "photos_at": reverse("job", args=[visit.job.id]) + "photos/"}
     more["drawings_at"] = reverse("record-page", args=[visit.job.id]) + "signed-"
     return render(request, "record/record.html", job_screen(visit, snapshot(visit.job), "record") | page | more)
+
+
+LONGEST_NUMBER = 10
 
 
 @require_GET
