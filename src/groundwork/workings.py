@@ -122,7 +122,7 @@ def _alike(one: Any, other: Any) -> bool:
     return _same(one, other)
 
 
-class Part:
+class JobPart:
     """A part of a job, `PART` by its name among the others."""
 
     PART: ClassVar[str]
@@ -135,7 +135,7 @@ class Part:
         return self.workings.former((self.PART, name, given))
 
 
-_Part = TypeVar("_Part", bound=Part)
+_Part = TypeVar("_Part", bound=JobPart)
 _Given = ParamSpec("_Given")
 _Answer = TypeVar("_Answer")
 

@@ -13,7 +13,7 @@ from groundwork.entries import FallCheck, Reading, SetUp
 from groundwork.files import loads
 from groundwork.job import Design
 from groundwork.measures import Measured
-from groundwork.workings import Part, Workings, carried, noted
+from groundwork.workings import JobPart, Workings, carried, noted
 
 
 @pytest.mark.long
@@ -22,7 +22,7 @@ def test_a_step_comes_to_what_reading_afresh_does(first: int) -> None:
     assert [found for seed in range(first, first + 25) if (found := differs(seed))] == []
 
 
-class Shop(Part):
+class Shop(JobPart):
     """Boxes by name, and what is asked of them; `worked` is what had to be worked out."""
 
     PART = "shop"

@@ -15,13 +15,13 @@ from groundwork.measures import Finding
 from groundwork.setout import SettingOut
 from groundwork.soundness import Case, soundness
 from groundwork.survey import Readings, Surveys, Targets
-from groundwork.workings import BESIDE, Part, Workings, carried, noted
+from groundwork.workings import BESIDE, JobPart, Workings, carried, noted
 
 Made = TypeVar("Made")
 Decisions = tuple[tuple[SignOff, ...], tuple[Acceptance, ...], tuple[Withdrawal, ...]]
 
 
-class Parts(Part):
+class Parts(JobPart):
     """The parts of a job, each worked out when asked for and once. What no record changes is asked of `site`, so that
     it is carried over from step to step; `before` is the same job on the same site a step ago, `added` what was
     recorded since."""

@@ -24,10 +24,10 @@ from groundwork.stages import (
     standing_signatures,
     was_complete,
 )
-from groundwork.workings import Part, carried
+from groundwork.workings import JobPart, carried
 
 
-class Stages(Part):
+class Stages(JobPart):
     """The stages of the job whose `parts` they are held by."""
 
     PART = "stages"

@@ -8,10 +8,10 @@ from groundwork.job import Job
 from groundwork.measures import Finding
 from groundwork.surfaces import NoSurface
 from groundwork.survey import Surveys
-from groundwork.workings import Part, Workings, carried
+from groundwork.workings import JobPart, Workings, carried
 
 
-class Surfaces(Part):
+class Surfaces(JobPart):
     """The surfaces of a job taken whole; `surveys` has them station by station."""
 
     PART = "surfaces"

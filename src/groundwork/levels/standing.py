@@ -12,7 +12,7 @@ from groundwork.levels.runs import Closing, Known, Lost, Runs
 from groundwork.logbook import Logbook
 from groundwork.measures import Measured
 from groundwork.tools import Instrument
-from groundwork.workings import Part, Workings, carried
+from groundwork.workings import JobPart, Workings, carried
 
 
 class Stand(NamedTuple):
@@ -24,7 +24,7 @@ class Stand(NamedTuple):
     said: tuple[tuple[float, Closing], ...]
 
 
-class Levels(Part):
+class Levels(JobPart):
     """What stands on a site to read against. `farthest` is how long a sight is taken to be where nobody knows,
     metres."""
 

@@ -32,10 +32,10 @@ from groundwork.soundness import Case
 from groundwork.surfaces import Point
 from groundwork.survey import Surveys
 from groundwork.tools import Machine, daily_exposure, time_on_machine
-from groundwork.workings import Part, Workings, carried
+from groundwork.workings import JobPart, Workings, carried
 
 
-class Works(Part):
+class Works(JobPart):
     """The layers as they were made, over what `surveys` has of each surface."""
 
     PART = "works"

@@ -8,13 +8,13 @@ from typing import Any, TypeVar, cast, get_args
 from groundwork.entries import Anchor, Correction, Disturbance, SetUp, Strike
 from groundwork.kinds import Entry
 from groundwork.measures import Measured
-from groundwork.workings import Part, Workings, carried, noted
+from groundwork.workings import JobPart, Workings, carried, noted
 
 _Kind = TypeVar("_Kind")
 
 
 @dataclass(frozen=True)
-class Change:
+class Brought:
     """What a step brought: `added` at the end, and what of before no longer counts as it did, by id, with what stands
     in its place, if anything."""
 
@@ -22,7 +22,7 @@ class Change:
     changed: Mapping[str, Entry | None] = field(default_factory=dict)
 
 
-class Logbook(Part):
+class Logbook(JobPart):
     """The entries of a job, oldest first: `written` are all of them. `entries` is what counts, by id; `order` when
     each was made among the others, which never changes. What is worked out from these two hangs on every entry: ask
     by kind.
@@ -33,7 +33,7 @@ class Logbook(Part):
     def __init__(self, workings: Workings, written: Sequence[Entry]) -> None:
         super().__init__(workings)
         self.written = tuple(written)
-        self.change = Change()
+        self.brought = Brought()
         self._by_kind: dict[tuple[type, ...], dict[str, Any]] = {}
 
     @cached_property
@@ -57,14 +57,14 @@ class Logbook(Part):
             grown._struck = self._struck | struck(added)
             grown.entries, changed = _kept(self.entries, _standing(grown.written))
             come = tuple(entry for key, entry in grown.entries.items() if key not in self.entries)
-            grown.change = Change(come, changed)
+            grown.brought = Brought(come, changed)
         else:
             grown._struck = self._struck
-            grown.change = Change(tuple(entry for entry in added if entry.id not in self._struck))
-            grown.entries = self.entries | {entry.id: entry for entry in grown.change.added}
+            grown.brought = Brought(tuple(entry for entry in added if entry.id not in self._struck))
+            grown.entries = self.entries | {entry.id: entry for entry in grown.brought.added}
         for kinds, known in self._by_kind.copy().items():  # others go on asking meanwhile
-            if not any(isinstance(self.entries[key], kinds) for key in grown.change.changed):
-                new = {entry.id: entry for entry in grown.change.added if isinstance(entry, kinds)}
+            if not any(isinstance(self.entries[key], kinds) for key in grown.brought.changed):
+                new = {entry.id: entry for entry in grown.brought.added if isinstance(entry, kinds)}
                 grown._by_kind[kinds] = known | new if new else known
         return grown
 

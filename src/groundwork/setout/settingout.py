@@ -7,10 +7,10 @@ from groundwork.measures import Finding
 from groundwork.schools import school
 from groundwork.setout.pegs import SetOut, margin_findings, set_out_findings
 from groundwork.setout.services import Location, location, service_findings
-from groundwork.workings import Part, Workings, carried
+from groundwork.workings import JobPart, Workings, carried
 
 
-class SettingOut(Part):
+class SettingOut(JobPart):
     """What was taped, moved, located and measured before and around the dig."""
 
     PART = "setting_out"

@@ -13,14 +13,14 @@ from groundwork.logbook import Logbook
 from groundwork.plan import Station
 from groundwork.surfaces import DesignSurface
 from groundwork.verdict import Account, Filling, Sight
-from groundwork.workings import Part, Workings, noted
+from groundwork.workings import JobPart, Workings, noted
 
 Event = Reading | Fill
 Booked = dict[str, tuple[Event, ...]]
 """What was recorded on a surface, oldest first, by station."""
 
 
-class Readings(Part):
+class Readings(JobPart):
     """Readings and fills that count, station by station; `before` are those of the state a step ago."""
 
     PART = "readings"
@@ -42,12 +42,12 @@ class Readings(Part):
         if before is None:
             return
         before._book_all()
-        if any(isinstance(before._logbook.entries[key], Event) for key in logbook.change.changed):
+        if any(isinstance(before._logbook.entries[key], Event) for key in logbook.brought.changed):
             self._book(logbook.entries.values())
             self._booked = {key: _kept(before._booked.get(key, {}), booked) for key, booked in self._booked.items()}
         else:
             self._booked, self._newest = dict(before._booked), dict(before._newest)
-            self._book(logbook.change.added)
+            self._book(logbook.brought.added)
 
     def _book_all(self) -> None:
         with self._lock:

@@ -16,7 +16,7 @@ from groundwork.survey.readings import Booked, Event, Readings
 from groundwork.survey.shots import StationAnswer
 from groundwork.survey.survey import Survey, misread_finding, thin_findings
 from groundwork.verdict import OTHER_SET_UP, TYPED_TWICE, Account, Aim, Suspicion
-from groundwork.workings import Part, Workings, carried
+from groundwork.workings import JobPart, Workings, carried
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,7 +28,7 @@ class Told:
     stands: dict[str, Stand]
 
 
-class Surveys(Part):
+class Surveys(JobPart):
     """The surfaces a crew levels, each as shot. `readings` against what `levels` stand."""
 
     PART = "surveys"
