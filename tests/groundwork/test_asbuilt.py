@@ -3,6 +3,7 @@
 import math
 from dataclasses import replace
 from itertools import combinations
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from groundwork.base import BaseSpecification, Layer, Role, Tolerance
 from groundwork.brief import Outlet, SpotLevel
 from groundwork.built import AsBuilt, Fix, NoFix, dug, laid_between, least_fix
 from groundwork.built.asbuilt import (
+    as_built,
     findings,
 )
 from groundwork.built.leastfix import (
@@ -22,6 +24,7 @@ from groundwork.built.leastfix import (
     division,
     passes,
 )
+from groundwork.files import loads
 from groundwork.job import Job
 from groundwork.measures import Finding, Severity, Unit
 from groundwork.plan import Feature, lay
@@ -50,6 +53,9 @@ def made(width: float = 6.0, height: float = 6.0, layers: tuple[Layer, ...] = LA
     free = Feature("free edge", "", ((0.0, 0.0), (width, 0.0)))
     job = Job("Yard", Unit.MILLIMETRES, outline, (facet,), BaseSpecification(school, layers), 2.0, features=(free,))
     return replace(job, **more)  # type: ignore[arg-type]
+
+
+DEMO = Path(__file__).parents[2] / "src" / "nivelum" / "demo" / "jobs"
 
 
 def shot(job: Job, off: dict[str, float] | None = None, surface: str = "base", u: float = SURE) -> AsBuilt:
@@ -364,3 +370,13 @@ def widest_by_hand(built: AsBuilt) -> float:
                 hull.append(n)
             widest = max(widest, float((np.interp(along, along[hull], levels[hull]) - levels).max()))
     return widest
+
+
+def test_a_needle_between_stations_shot_around_a_corner_bridges_nothing() -> None:
+    """Of an angled walk three stations are shot, two of them seen from each other past the inner corner: no bar finds
+    its way into so narrow a triangle."""
+    job = loads((DEMO / "floor-walk.json").read_text(encoding="utf-8"))
+    only = {station.name: 0.0 if station.name in ("A1", "X8", "X5") else None for station in job.stations}
+    built = as_built(job, survey(job, "finished", only))
+    assert built.bar.worst is None and np.isnan(built.bar.gaps).all()
+    assert "F03" not in {finding.rule for finding in built.findings}

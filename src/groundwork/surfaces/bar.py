@@ -141,6 +141,8 @@ class _Bars:
         run = self.along / np.maximum(self.along[:, -1:], DULL)
         stray = self.height - self.height[:, :1] - run * (self.height[:, -1:] - self.height[:, :1])
         most = stray.max(axis=1) - stray.min(axis=1)
+        if not len(most):
+            return  # nothing around any of them is known
         first = np.argpartition(-most, min(AT_FIRST, len(most) - 1))[:AT_FIRST]
         self._let_down(first)
         waiting = most > min(limit, max(float(self.widest[first].max()), DULL))
