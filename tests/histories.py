@@ -174,7 +174,7 @@ def questions(of: Assessment) -> Iterator[tuple[str, Any]]:
         yield f"stage {key}", lambda a, key=key: (a.stages.of(key), a.stages.evidence_hash(key))
 
 
-def differs(seed: int, steps: int = 7) -> str:
+def differs(seed: int, steps: int = 5) -> str:
     """What a history of steps comes to otherwise than the same record read afresh; nothing where it does not."""
     history = History(seed)
     draw = history.random
