@@ -11,6 +11,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from django.db import transaction
 from django.test import Client, RequestFactory
 from django.utils import timezone, translation
 from hypothesis import given
@@ -581,3 +582,16 @@ def test_pictures_of_a_stage_keep_what_they_show(world: World) -> None:
 def test_other_crews_stay_other_crews(world: World) -> None:
     other = make_world(name="Others")
     assert other.client("lead").get(url(world, "record/")).status_code == 404
+
+
+def test_what_was_taken_back_with_its_transaction_is_forgotten_and_kept_no_longer(world: World) -> None:
+    before = snapshot(world.job)
+    with pytest.raises(ZeroDivisionError), transaction.atomic():
+        world.set_up()
+        assert snapshot(world.job).number == before.number + 1
+        raise ZeroDivisionError
+    after = snapshot(world.job)
+    assert (after.number, after.head) == (before.number, before.head) and not after.assessment.levels.references
+    assert snapshot(world.job) is after
+    world.set_up("1350")
+    assert [s.backsight.raw for s in snapshot(world.job).assessment.logbook.set_ups.values()] == ["1350"]

@@ -196,12 +196,11 @@ def _kept(job: Job) -> Snapshot | None:
 
 
 def _keep(read: Snapshot) -> Snapshot:
-    """Keeps it, unless a later one is kept, and lets the jobs go that were asked for longest ago."""
+    """Keeps it, and lets the jobs go that were asked for longest ago. It may be the earlier one, where what came
+    after was taken back with its transaction or by a backup."""
     with _kept_lock:
-        known = _newest.get(read.job.id)
-        if known is None or known.number <= read.number or known.assessment.job.today != read.assessment.job.today:
-            _newest[read.job.id] = read
-            _newest.move_to_end(read.job.id)
+        _newest[read.job.id] = read
+        _newest.move_to_end(read.job.id)
         _let_go(_newest)
     return read
 
