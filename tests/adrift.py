@@ -20,11 +20,12 @@ from itertools import pairwise
 import django
 from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
 
+from tests.browser.conftest import CHROMIUM
 from tests.serving import Process
 from tests.wire import Wire
 
 KILLS = 20
-CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+
 KEPT = """() => new Promise((done) => { const asked = indexedDB.open("nivelum"); asked.onsuccess = () => {
   const all = asked.result.transaction("outbox").objectStore("outbox").getAll();
   all.onsuccess = () => { asked.result.close(); done(all.result.map((entry) => [entry.id, entry.state, entry.action,

@@ -16,7 +16,16 @@ from tests.conftest import PASSWORD, World, make_world
 # Playwright keeps an event loop running in the tests' own thread; the database calls in fixtures are fine there.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 
-CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+OFF = (
+    *("HttpsUpgrades", "HttpsFirstBalancedModeAutoEnable", "MediaRouter", "OptimizationHints", "PaintHolding"),
+    *("WebUIOmniboxPopup", "WebUIOmniboxFullPopup", "WebUIOmniboxAimPopup"),
+)
+"""What Chromium does besides: of Playwright's own list what matters here (the last list given counts), and pages of
+its address line, which nobody sees and every window pays for with a second of the processor."""
+CHROMIUM = [
+    *("--no-sandbox", "--disable-gpu", "--disable-background-networking"),
+    f"--disable-features={','.join(OFF)}",
+]
 PATIENCE = 45_000
 """Milliseconds: a shared machine stands still for seconds now and then."""
 expect.set_options(timeout=PATIENCE)
