@@ -1,5 +1,6 @@
 """What all tests share: no deadlines on a busy machine, fast password hashes, a made-up crew and its job."""
 
+import copy
 import os
 import re
 import time
@@ -9,6 +10,7 @@ from dataclasses import dataclass, field
 
 import pytest
 from django.conf import settings
+from django.core.handlers.base import BaseHandler
 from django.test import Client
 from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
@@ -42,23 +44,37 @@ DRAINED_PAD = PAD.replace(
 )
 """The pad with its low edge free: water leaves there."""
 PASSWORD = "limestone"
+LONGEST_FIRST = ("test_bin.py", "browser", "nivelum", "groundwork")
 
 
-@pytest.hookimpl(tryfirst=True)  # before xdist reads the marks
 def pytest_collection_modifyitems(items) -> None:
-    """With two workers one drives browsers, whose driver keeps an event loop running in the tests' own thread, and
-    the other asks the database: each has one of its own. The core's tests need neither: who is done first does more
-    of them."""
+    """The longest come first, so that no worker is left alone with one at the end."""
     for item in items:
-        if "groundwork" in item.path.parts:
-            continue
-        item.add_marker(pytest.mark.xdist_group("browser" if "browser" in item.path.parts else "rest"))
-        item.add_marker(pytest.mark.web)
-    items.sort(key=lambda item: "groundwork" in item.path.parts)
+        if "groundwork" not in item.path.parts:
+            item.add_marker(pytest.mark.web)
+    items.sort(key=lambda item: next((n for n, name in enumerate(LONGEST_FIRST) if name in item.path.parts), 0))
 
 
 def pytest_configure() -> None:
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    BaseHandler.load_middleware = _load_middleware_once
+
+
+_load_middleware = BaseHandler.load_middleware
+_loaded: dict[type, tuple[object, dict]] = {}
+
+
+def _load_middleware_once(handler: BaseHandler, is_async: bool = False) -> None:
+    """Every test client makes the middleware anew, which looks at every static file: as long as the settings are the
+    same, what the first has made serves the others of its kind."""
+    known_for, made = _loaded.get(type(handler), (None, {}))
+    if is_async or known_for is not settings._wrapped:
+        _load_middleware(handler, is_async)
+        made = {name: value for name, value in vars(handler).items() if name.endswith("_middleware")}
+        made |= {"_middleware_chain": handler._middleware_chain}
+        if not is_async:
+            _loaded[type(handler)] = settings._wrapped, made
+    vars(handler).update(made)
 
 
 @dataclass
@@ -206,8 +222,24 @@ def make_world(rod: str = "mm", job_file: str = PAD, name: str = "Flint & Fall",
 
 
 @pytest.fixture
-def world(db) -> World:
-    return make_world()
+def standing_world(django_db_setup, django_db_blocker) -> World:
+    """A world that is there before a test begins, made again where a test has emptied the tables. What a test does
+    to it is taken back with its transaction."""
+    from nivelum.jobs.models import Job
+
+    with django_db_blocker.unblock():
+        if not _standing or not Job.objects.filter(id=_standing[-1].job.id).exists():
+            _standing.append(make_world())
+    return _standing[-1]
+
+
+_standing: list[World] = []
+
+
+@pytest.fixture
+def world(standing_world: World, db) -> World:
+    """The world that is there, as it was."""
+    return copy.deepcopy(standing_world)
 
 
 @pytest.fixture

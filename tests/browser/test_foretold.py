@@ -158,6 +158,11 @@ def standing(chance: random.Random) -> tuple[Assessment, list[tuple[Reference, A
     return assessment, against
 
 
+def joined(script, assessment: Assessment, held: Hand, unit: Unit) -> dict:
+    """The sheet as a device puts it together."""
+    return script.evaluate("(sent) => sheets.joined(sent)", json.loads(field_sheet(assessment, 1, held, unit).text()))
+
+
 def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
     """Every station and surface, levels set up since, the same ground shot again, recorded or not."""
     chance = random.Random(26)
@@ -165,7 +170,9 @@ def test_what_the_sheet_says_is_what_the_core_says(script) -> None:
     level = assessment.logbook.anchors[against[0][0].id]
     unit, cases, expected = Unit.MILLIMETRES, [], []
     held = Hand(kit()[0], level, against[0][0], kit())
-    sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
+    sheet = script.evaluate(
+        "(sent) => sheets.joined(sent)", json.loads(field_sheet(assessment, 1, held, unit).text())
+    )
     assert [stand["id"] for stand in sheet["stands"]] == [reference.id for reference, _a, told in against if not told]
     while len(cases) < 8000:
         reference, knows, told = chance.choice(against)
@@ -214,7 +221,7 @@ def test_the_sheets_targets_are_the_cores_in_every_rod(script) -> None:
     assessment, against = standing(chance)
     held = Hand(kit()[0], assessment.logbook.anchors[against[0][0].id], against[0][0], kit())
     for unit in Unit:
-        sheet = json.loads(json.dumps(field_sheet(assessment, 1, held, unit)))
+        sheet = joined(script, assessment, held, unit)
         cases = [(told, reference.id, surface.key, station) for reference, _knows, told in against
                  for surface in assessment.surveys.levelled for station in assessment.surveys.ground]  # fmt: skip
         got = script.evaluate(

@@ -375,7 +375,7 @@ def test_a_role_withdrawn_meanwhile_is_said_and_nothing_is_lost(away, wire: Wire
     deal_with(page, wire)
     refused = page.locator("#waiting .refused")
     expect(refused).to_contain_text("Your role at this job does not let you record this any more.")
-    with page.expect_download() as saving:
+    with page.expect_download(timeout=PATIENCE) as saving:
         refused.locator("button", has_text="Save as a file").click()
     saved = json.loads(Path(saving.value.path()).read_text(encoding="utf-8"))
     assert saved["entries"][0]["what"] == "Reading at A1, Formation"

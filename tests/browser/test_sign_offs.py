@@ -142,7 +142,7 @@ def test_a_client_opens_a_link_and_the_record_as_pdf_until_it_is_withdrawn(
     assert "Diary" not in client.locator(".record").inner_text()
     expect(client.locator(".signed-drawing img").first).to_be_visible()
     assert client.evaluate("document.querySelector('.signed-drawing img').decode().then(() => true)")
-    with client.expect_download() as saved:  # made meanwhile, and saved by itself
+    with client.expect_download(timeout=PATIENCE) as saved:  # made meanwhile, and saved by itself
         client.get_by_role("link", name="PDF").click()
     file = tmp_path / "record.pdf"
     saved.value.save_as(file)

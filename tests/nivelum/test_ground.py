@@ -237,3 +237,33 @@ def test_every_screen_follows_the_crews_rod(world: World) -> None:
     assert 'aria-label=" 5/16"' in page and " mm" not in re.sub(r"<svg.*?</svg>", "", page, flags=re.S)
     assert " mm" not in page
     assert world.client("crew").post(crew_page, {"name": "x", "rod": "m"}).status_code == 403
+
+
+def sheet_of(world: World, has: str = "") -> dict:
+    return world.client("crew").get(f"/jobs/{world.job.id}/ground/sheet.json", {"has": has}).json()
+
+
+def test_a_device_is_sent_only_what_it_has_not_of_the_sheet(world: World) -> None:
+    """After a reading: what came together with what was here is the whole sheet, nothing of another surface is sent
+    again, and nothing at all where nothing changed."""
+    world.set_up()
+    first = sheet_of(world)
+    assert sheet_of(world, ",".join(first["pieces"]))["pieces"] == {}
+    world.shoot("A2", 34)
+    rest, whole = sheet_of(world, ",".join(first["pieces"])), sheet_of(world)
+    assert {tag: text for tag, text in (first["pieces"] | rest["pieces"]).items() if tag in whole["pieces"]} == (
+        whole["pieces"]
+    )
+    assert {**rest, "pieces": {}} == {**whole, "pieces": {}}
+    here, before = whole["stands"][0]["surfaces"], first["stands"][0]["surfaces"]
+    assert here["formation"] in rest["pieces"] and {k: v for k, v in here.items() if k != "formation"} == {
+        k: v for k, v in before.items() if k != "formation"
+    }
+    assert [whole["pieces"][surface["shot"]] for surface in whole["surfaces"][:2]] == [["A2"], []]
+    assert len(rest["pieces"]) < len(whole["pieces"]) / 2
+
+
+@pytest.mark.parametrize("has", ["", ",", "nothing,of,ours", "\x00,é", "x" * 3000])
+def test_whatever_a_device_says_it_has_it_is_sent_the_rest(world: World, has: str) -> None:
+    world.set_up()
+    assert sheet_of(world, has) == sheet_of(world)

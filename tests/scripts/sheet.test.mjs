@@ -1,7 +1,7 @@
 // The sheet that travels with a job: what it says is added and looked up, worked out here by hand.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { onward, setUpOn, surfaceOf, tableOf, targetOf } from "../../src/nivelum/scripts/sheet.js";
+import { joined, onward, setUpOn, surfaceOf, tableOf, targetOf } from "../../src/nivelum/scripts/sheet.js";
 
 const SHEET = {
   most: 9,
@@ -50,4 +50,29 @@ test("only the server judges a level placed on the plan, and nothing is said of 
 test("one walks on to what wants shooting, round the end, else simply on", () => {
   assert.equal(onward(SHEET, "A2", (name) => name === "A1"), "A1");
   assert.equal(onward(SHEET, "B1", () => false), "A1");
+});
+
+const SENT = {
+  number: 7,
+  stations: "n",
+  surfaces: [{ key: "base", shot: "none", design: "d" }],
+  stands: [{ id: "s", surfaces: { base: "t" } }],
+  about: [{ tool: "7", marks: [{ name: "sill", surfaces: { base: "u" } }] }],
+};
+const LIST = { usual: [0, 1, null], odd: {}, guards: [0], again: [0] };
+const PIECES = { n: ["A1"], none: [], d: [9], t: { ...LIST, lists: ["o", "p"] }, u: { ...LIST, lists: ["p", "o"] }, o: ["fresh"], p: ["again"] };
+
+test("a sheet in pieces is put together, from what came and what was here", () => {
+  const whole = joined({ ...SENT, pieces: PIECES });
+  assert.deepEqual(whole.stations, ["A1"]);
+  assert.deepEqual(whole.stands[0].surfaces.base.outcomes, [["fresh"], ["again"]]);
+  assert.deepEqual(whole.about[0].marks[0].surfaces.base.outcomes, [["again"], ["fresh"]]);
+  const after = { ...SENT, number: 8, surfaces: [{ key: "base", shot: "one", design: "d" }] };
+  const later = joined({ ...after, pieces: { one: ["A1"] } }, whole);
+  assert.deepEqual(later, joined({ ...after, pieces: { ...PIECES, one: ["A1"] } }));
+  assert.ok(!("none" in later.pieces));
+});
+
+test("a sheet that lacks a piece is not put together", () => {
+  assert.throws(() => joined({ ...SENT, pieces: { n: ["A1"] } }), /no piece none/);
 });

@@ -1,8 +1,15 @@
 """What travels with a job so that a reading gets its verdict without a signal: for everything that stands, and for a
 level about to stand, what a reading comes to at every station of every surface. Data only: whoever holds it adds,
-subtracts and compares."""
+subtracts and compares.
 
+It travels in pieces, each under a tag that stands for what is in it: a device says which it has, and is sent the
+others. An entry changes few."""
+
+import base64
+import hashlib
+import json
 from collections import Counter
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,6 +30,49 @@ LINEAR = (Method.LASER, Method.OPTICAL, Method.STRING, Method.TAPE)
 """Methods whose readings the device can read and judge; a height meter's are left to the server."""
 NEAR_ENOUGH = 10
 """Decimals of a metre that travel: a tenth of what the rules take as no difference."""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A part of a sheet as it travels, JSON, and the pieces it names."""
+
+    tag: str
+    text: str
+    names: "tuple[Piece, ...]" = ()
+
+
+def piece(value: object, names: "Iterable[Piece]" = ()) -> Piece:
+    text = json.dumps(value, separators=(",", ":"), ensure_ascii=False)
+    digest = hashlib.sha256(text.encode()).digest()[:9]
+    return Piece(base64.urlsafe_b64encode(digest).decode(), text, tuple(names))
+
+
+class Shelf:
+    """The pieces a sheet names, each once."""
+
+    def __init__(self) -> None:
+        self.pieces: dict[str, Piece] = {}
+
+    def put(self, made: Piece) -> str:
+        """The tag of a piece, which is on the shelf from now on, with all it names."""
+        if made.tag not in self.pieces:
+            self.pieces[made.tag] = made
+            for named in made.names:
+                self.put(named)
+        return made.tag
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """The head of a sheet, which names pieces by their tags, and these."""
+
+    head: dict[str, Any]
+    pieces: dict[str, Piece]
+
+    def text(self, has: Collection[str] = ()) -> str:
+        """JSON for a device that has the pieces of these tags."""
+        wanted = ",".join(f'"{tag}":{each.text}' for tag, each in self.pieces.items() if tag not in has)
+        return f'{json.dumps(self.head, separators=(",", ":"), ensure_ascii=False)[:-1]},"pieces":{{{wanted}}}}}'
 
 
 class OutcomeLists:
@@ -48,9 +98,9 @@ class OutcomeLists:
         return self._places[key]
 
 
-def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> dict[str, Any]:
+def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> Sheet:
     """The sheet of a job as it stands at entry `number`, for whoever has `held` in hand."""
-    shelf = OutcomeLists()
+    shelf = Shelf()
     surfaces = assessment.surveys.levelled
     stands = [
         _stand(assessment, tool, reference, surfaces, shelf)
@@ -59,12 +109,12 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
         and (anchor := newest(assessment, tool))
         and (reference := assessment.levels.references[anchor.id])
     ]
-    return {
+    head = {
         "number": number,
         "version": assessment.job.version,
         "unit": str(unit),
-        "stations": [station.name for station in assessment.job.stations],
-        "surfaces": [_surface(assessment, surface) for surface in surfaces],
+        "stations": shelf.put(_stations(assessment)),
+        "surfaces": [_surface(assessment, surface, shelf) for surface in surfaces],
         "held": held.anchor.id if held.anchor else None,
         "stands": stands,
         "about": [
@@ -72,24 +122,39 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
             for tool in held.kit
             if Method(tool.method).has_a_line_of_sight
         ],
-        "outcomes": [outcomes_data(outcomes) for outcomes in shelf.lists],
         "most": FAR,
     }
+    return Sheet(head, shelf.pieces)
 
 
-def _surface(assessment: Assessment, surface: Surface) -> dict[str, Any]:
-    survey = assessment.surveys.of(surface.key)
+@kept
+def _stations(assessment: Assessment) -> Piece:
+    return piece([station.name for station in assessment.job.stations])
+
+
+def _surface(assessment: Assessment, surface: Surface, shelf: Shelf) -> dict[str, Any]:
     return {
         "key": surface.key,
         "word": str(surface_word(surface)),
         "remembers": surface.kind is SurfaceKey.FORMATION,
-        "shot": [name for name, answer in survey.answers.items() if answer.judgement.shots],
-        "design": [_short(answer.design) for answer in survey.answers.values()],
+        "shot": shelf.put(_shot(assessment, surface.key)),
+        "design": shelf.put(_designed(assessment, surface.key)),
     }
 
 
+@kept
+def _shot(assessment: Assessment, surface: str) -> Piece:
+    answers = assessment.surveys.of(surface).answers
+    return piece([name for name, answer in answers.items() if answer.judgement.shots])
+
+
+@kept
+def _designed(assessment: Assessment, surface: str) -> Piece:
+    return piece([_short(answer.design) for answer in assessment.surveys.of(surface).answers.values()])
+
+
 def _stand(
-    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: OutcomeLists
+    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf
 ) -> dict[str, Any]:
     """Something that stands: where each reading against it is nought from design, and what it comes to."""
     return {
@@ -98,15 +163,12 @@ def _stand(
         "name": tool.name,
         "method": tool.method,
         "reach": LONGEST_ROD if Method(tool.method).has_a_line_of_sight else LONGEST_DIP,
-        "surfaces": {
-            surface.key: _against(assessment, surface.key, reference.id).data(shelf, offsets=True)
-            for surface in surfaces
-        },
+        "surfaces": {surface.key: shelf.put(_against(assessment, surface.key, reference.id)) for surface in surfaces},
     }
 
 
 def _about_to_stand(
-    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: OutcomeLists, unit: Unit
+    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: Shelf, unit: Unit
 ) -> dict[str, Any]:
     """A level that may be set up without a signal: by mark, how high its line of sight is where the rod reads nought
     there. Where it stands is not asked: sights are taken as long as the site."""
@@ -121,7 +183,7 @@ def _about_to_stand(
                     "level": format_level(level, unit),
                     "height": _short(reference.height.level),
                     "surfaces": {
-                        surface.key: table.data(shelf, offsets=False)
+                        surface.key: shelf.put(table)
                         for surface in surfaces
                         if (table := _about(assessment, surface.key, name, tool.instrument))
                     },
@@ -146,9 +208,10 @@ class Table:
     again: list[float | None]
     offsets: list[float | None]
 
-    def data(self, shelf: OutcomeLists, *, offsets: bool) -> dict[str, Any]:
-        """As it travels, its outcomes by their place on the shelf; where the offsets are left out, they follow from
-        the height and the design."""
+    def piece(self, *, offsets: bool) -> Piece:
+        """As it travels, its outcomes by their place among those it names; where the offsets are left out, they
+        follow from the height and the design."""
+        shelf = OutcomeLists()
         place = shelf.place
         found: dict[str, Any] = {
             "usual": self.usual and tuple(map(place, self.usual)),
@@ -159,21 +222,23 @@ class Table:
             "guards": self.guards,
             "again": self.again,
         }
-        return found | ({"offsets": self.offsets} if offsets else {})
+        names = [piece(outcomes_data(outcomes)) for outcomes in shelf.lists]
+        found["lists"] = [each.tag for each in names]
+        return piece(found | ({"offsets": self.offsets} if offsets else {}), names)
 
 
 @kept
-def _against(assessment: Assessment, surface: str, anchor: str) -> Table:
+def _against(assessment: Assessment, surface: str, anchor: str) -> Piece:
     """What readings come to against something that stands."""
-    return _table(assessment, assessment.levels.references[anchor], surface, each=True)
+    return _table(assessment, assessment.levels.references[anchor], surface, each=True).piece(offsets=True)
 
 
 @kept
-def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> Table | None:
+def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> Piece | None:
     """What readings come to against a level about to be set up on a mark. It is as sure of one place as of another,
     so that places that have seen the same come to the same."""
     reference = assessment.levels.about_to_stand(mark, instrument)
-    return None if reference is None else _table(assessment, reference, surface, each=False)
+    return None if reference is None else _table(assessment, reference, surface, each=False).piece(offsets=False)
 
 
 def _table(assessment: Assessment, reference: Reference, surface: str, *, each: bool) -> Table:

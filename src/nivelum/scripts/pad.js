@@ -1,7 +1,7 @@
 // Ground without a signal: the pad drawn from the sheet that travels with the job, and the plan with what was read since.
 // Adds, subtracts and compares what the sheet holds; what is right or wrong was decided by the core.
 import * as outbox from "./outbox.js";
-import { onward, setUpOn, surfaceOf, tableOf, targetOf } from "./sheet.js";
+import { joined, MOST_SAID, onward, setUpOn, surfaceOf, tableOf, targetOf } from "./sheet.js";
 import * as store from "./store.js";
 import { clock, element, phrase } from "./words.js";
 
@@ -366,9 +366,10 @@ async function fetchSheet() {
   const changed = state.sheet && isOnGround() && !isShown() && state.sheet.held !== (document.querySelector("#shown [name=shown_set_up]")?.value || null);
   if (outbox.isAway() || (state.sheet && state.sheet.number >= known && !changed)) return;
   try {
-    const response = await fetch(document.body.dataset.sheet, { headers: { Accept: "application/json" } });
+    const has = Object.keys(state.sheet?.pieces ?? {}).slice(0, MOST_SAID);
+    const response = await fetch(`${document.body.dataset.sheet}?has=${has}`, { headers: { Accept: "application/json" } });
     if (!response.ok) return;
-    state.sheet = await response.json();
+    state.sheet = joined(await response.json(), state.sheet);
     await store.keepSheet(job(), state.sheet);
   } catch {
     // without a signal the one held has to do
