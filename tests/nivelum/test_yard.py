@@ -24,16 +24,20 @@ def more_jobs(world: World, *names: str) -> list[Job]:
 def names(world: World, **asked: str) -> list[str]:
     lead, page = world.people["lead"], asked.get("page", "1")
     found = summaries.yard(lead, page, asked.get("q", ""), finished="which" in asked)
-    return [row["job"].name for row in found.rows]
+    return [job.name for job in found.page]
+
+
+def the_only_row(world: World) -> dict:
+    [job] = summaries.yard(world.people["lead"], "1", "", finished=False).page
+    return summaries.row(job)
 
 
 def test_what_it_shows_follows_the_record(world: World) -> None:
-    lead = world.people["lead"]
-    [before] = summaries.yard(lead, "1", "", finished=False).rows
+    before = the_only_row(world)
     assert (before["shot"], before["stations"]) == (0, len(world.assessment().job.stations))
     world.set_up()
     world.shoot("A1")
-    [after] = summaries.yard(lead, "1", "", finished=False).rows
+    after = the_only_row(world)
     step = world.assessment().stages.in_hand
     assert (after["shot"], after["title"], after["gate"], after["holding"]) == (
         1, step.stage.title, step.gate, step.holding)  # fmt: skip
@@ -88,7 +92,7 @@ def test_a_days_passing_is_seen_on_the_page_that_is_looked_at(world: World) -> N
     names(world)
     kept = Summary.objects.get(job=world.job)
     Summary.objects.filter(job=world.job).update(day=kept.day - timedelta(days=1), shows=kept.shows | {"shot": 77})
-    [row] = summaries.yard(world.people["lead"], "1", "", finished=False).rows
+    row = the_only_row(world)
     assert row["shot"] == 0 and Summary.objects.get(job=world.job).day == kept.day
 
 
@@ -98,4 +102,4 @@ def test_nobody_sees_what_is_kept_of_another_crews_jobs(world: World) -> None:
     other = make_world()
     names(other)
     found = summaries.yard(world.people["lead"], "1", "", finished=False)
-    assert [row["job"].pk for row in found.rows] == [world.job.pk] and found.in_hand == 1
+    assert [job.pk for job in found.page] == [world.job.pk] and found.in_hand == 1

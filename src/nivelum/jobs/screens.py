@@ -13,6 +13,7 @@ def job_screen(visit: Visit, shot: Snapshot, room: str) -> dict[str, Any]:
         "unit": visit.job.crew.unit,
         "number": shot.number,
         "assessment": shot.assessment,
+        "kept_parts": shot.parts,
         "stage_line": shot.assessment.stages.line,
         "in_hand": shot.assessment.stages.in_hand,
         "room": room,

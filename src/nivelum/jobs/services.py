@@ -2,7 +2,7 @@
 
 import json
 from collections import OrderedDict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from threading import Lock
@@ -154,6 +154,8 @@ class Snapshot:
     head: str
     made: dict[str, Made]
     """Who made each entry and when, by entry id."""
+    parts: dict[Any, Any] = field(default_factory=dict, compare=False)
+    """Parts of pages that show it, kept from step to step as long as what they show is the same."""
 
     def is_of(self, job: Job, today: date) -> bool:
         """Whether it is of a job under its name, in its crew's unit, on that day."""
@@ -277,7 +279,7 @@ def _stepped(known: Snapshot, job: Job) -> Snapshot | None:
         return None
     values, made = _values(written)
     _id, number, *_rest, ends, _previous = written[-1]
-    return Snapshot(job, advance(known.assessment, values), number, ends, known.made | made)
+    return Snapshot(job, advance(known.assessment, values), number, ends, known.made | made, known.parts)
 
 
 def _values(rows: list[Any]) -> tuple[list[Value], dict[str, Made]]:

@@ -28,10 +28,9 @@ ON_A_PAGE = 30
 
 
 class Yard(NamedTuple):
-    """A page of jobs as they are shown, and of all of one's jobs how many are in hand, how many finished, and how
-    many entries they have."""
+    """A page of jobs, each with its summary, and of all of one's jobs how many are in hand, how many finished, and
+    how many entries they have."""
 
-    rows: list[dict[str, Any]]
     page: Page[Job]
     in_hand: int
     finished: int
@@ -58,7 +57,7 @@ def yard(person: Person, number: str, asked: str, *, finished: bool) -> Yard:
     page = Paginator(ordered, ON_A_PAGE).get_page(number)
     today = timezone.localdate()
     _mended(job for job in page if job.summary.day != today)
-    return Yard([_row(job) for job in page], page, counts["in_hand"], counts["finished"], counts["number"])
+    return Yard(page, counts["in_hand"], counts["finished"], counts["number"])
 
 
 def _gone_on(jobs: QuerySet[Job]) -> Iterable[Job]:
@@ -98,11 +97,10 @@ def _mended(jobs: Iterable[Job]) -> None:
         job.summary, _made = Summary.objects.update_or_create(job=job, defaults=known)
 
 
-def _row(job: Job) -> dict[str, Any]:
+def row(job: Job) -> dict[str, Any]:
     """A job as its row in the Yard has it."""
     shows = job.summary.shows
     return {
-        "job": job,
         **shows,
         "gate": Gate(shows["gate"]),
         "awaits": [Slot(each) for each in shows["awaits"]],

@@ -33,27 +33,27 @@ NEAR_ENOUGH = 10
 
 
 @dataclass(frozen=True)
-class Piece:
+class SheetPiece:
     """A part of a sheet as it travels, JSON, and the pieces it names."""
 
     tag: str
     text: str
-    names: "tuple[Piece, ...]" = ()
+    names: "tuple[SheetPiece, ...]" = ()
 
 
-def piece(value: object, names: "Iterable[Piece]" = ()) -> Piece:
+def piece(value: object, names: "Iterable[SheetPiece]" = ()) -> SheetPiece:
     text = json.dumps(value, separators=(",", ":"), ensure_ascii=False)
     digest = hashlib.sha256(text.encode()).digest()[:9]
-    return Piece(base64.urlsafe_b64encode(digest).decode(), text, tuple(names))
+    return SheetPiece(base64.urlsafe_b64encode(digest).decode(), text, tuple(names))
 
 
-class Shelf:
+class SheetPieces:
     """The pieces a sheet names, each once."""
 
     def __init__(self) -> None:
-        self.pieces: dict[str, Piece] = {}
+        self.pieces: dict[str, SheetPiece] = {}
 
-    def put(self, made: Piece) -> str:
+    def put(self, made: SheetPiece) -> str:
         """The tag of a piece, which is on the shelf from now on, with all it names."""
         if made.tag not in self.pieces:
             self.pieces[made.tag] = made
@@ -63,11 +63,11 @@ class Shelf:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class FieldSheet:
     """The head of a sheet, which names pieces by their tags, and these."""
 
     head: dict[str, Any]
-    pieces: dict[str, Piece]
+    pieces: dict[str, SheetPiece]
 
     def text(self, has: Collection[str] = ()) -> str:
         """JSON for a device that has the pieces of these tags."""
@@ -98,9 +98,9 @@ class OutcomeLists:
         return self._places[key]
 
 
-def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> Sheet:
+def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> FieldSheet:
     """The sheet of a job as it stands at entry `number`, for whoever has `held` in hand."""
-    shelf = Shelf()
+    shelf = SheetPieces()
     surfaces = assessment.surveys.levelled
     stands = [
         _stand(assessment, tool, reference, surfaces, shelf)
@@ -124,15 +124,15 @@ def field_sheet(assessment: Assessment, number: int, held: Hand, unit: Unit) -> 
         ],
         "most": FAR,
     }
-    return Sheet(head, shelf.pieces)
+    return FieldSheet(head, shelf.pieces)
 
 
 @kept
-def _stations(assessment: Assessment) -> Piece:
+def _stations(assessment: Assessment) -> SheetPiece:
     return piece([station.name for station in assessment.job.stations])
 
 
-def _surface(assessment: Assessment, surface: Surface, shelf: Shelf) -> dict[str, Any]:
+def _surface(assessment: Assessment, surface: Surface, shelf: SheetPieces) -> dict[str, Any]:
     return {
         "key": surface.key,
         "word": str(surface_word(surface)),
@@ -143,18 +143,18 @@ def _surface(assessment: Assessment, surface: Surface, shelf: Shelf) -> dict[str
 
 
 @kept
-def _shot(assessment: Assessment, surface: str) -> Piece:
+def _shot(assessment: Assessment, surface: str) -> SheetPiece:
     answers = assessment.surveys.of(surface).answers
     return piece([name for name, answer in answers.items() if answer.judgement.shots])
 
 
 @kept
-def _designed(assessment: Assessment, surface: str) -> Piece:
+def _designed(assessment: Assessment, surface: str) -> SheetPiece:
     return piece([_short(answer.design) for answer in assessment.surveys.of(surface).answers.values()])
 
 
 def _stand(
-    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: Shelf
+    assessment: Assessment, tool: Tool, reference: Reference, surfaces: tuple[Surface, ...], shelf: SheetPieces
 ) -> dict[str, Any]:
     """Something that stands: where each reading against it is nought from design, and what it comes to."""
     return {
@@ -168,7 +168,7 @@ def _stand(
 
 
 def _about_to_stand(
-    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: Shelf, unit: Unit
+    assessment: Assessment, tool: Tool, surfaces: tuple[Surface, ...], shelf: SheetPieces, unit: Unit
 ) -> dict[str, Any]:
     """A level that may be set up without a signal: by mark, how high its line of sight is where the rod reads nought
     there. Where it stands is not asked: sights are taken as long as the site."""
@@ -208,7 +208,7 @@ class Table:
     again: list[float | None]
     offsets: list[float | None]
 
-    def piece(self, *, offsets: bool) -> Piece:
+    def piece(self, *, offsets: bool) -> SheetPiece:
         """As it travels, its outcomes by their place among those it names; where the offsets are left out, they
         follow from the height and the design."""
         shelf = OutcomeLists()
@@ -228,13 +228,13 @@ class Table:
 
 
 @kept
-def _against(assessment: Assessment, surface: str, anchor: str) -> Piece:
+def _against(assessment: Assessment, surface: str, anchor: str) -> SheetPiece:
     """What readings come to against something that stands."""
     return _table(assessment, assessment.levels.references[anchor], surface, each=True).piece(offsets=True)
 
 
 @kept
-def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> Piece | None:
+def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> SheetPiece | None:
     """What readings come to against a level about to be set up on a mark. It is as sure of one place as of another,
     so that places that have seen the same come to the same."""
     reference = assessment.levels.about_to_stand(mark, instrument)

@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
+from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
 from groundwork.job import Cut, Job, across, cut
 from groundwork.surfaces import Point
@@ -18,6 +19,7 @@ from nivelum.bases.views.leaf import NotKeptBecause, as_typed, keep, leaf_screen
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.drawing.cut import cut_drawing
+from nivelum.drawing.kept import kept
 from nivelum.drawing.section import section
 from nivelum.drawing.site import SiteLayers, site_plan
 from nivelum.jobs.access import Visit, job_view
@@ -51,12 +53,14 @@ def keep_base(request: Request, visit: Visit) -> HttpResponse:
 
 def _base(request: Request, visit: Visit, data: QueryDict, refusal: str = "") -> HttpResponse:
     shot = snapshot(visit.job)
-    job, unit = shot.assessment.job, visit.job.crew.unit
+    job = shot.assessment.job
     form = SpecificationForm(data if "paving-0-thickness" in data else None, job=job)
     tried = shot.assessment
     if form.is_bound and form.is_valid():
         tried = tried_on(shot, replace(job, specification=form.specification))
-    look = _look(tried.job, data)
+    usual = tried is shot.assessment and not any(data.get(name) for name in WHERE)
+    look = _usual_look(tried) if usual else _look(tried.job, data)
+    may_design = visit.may(Verb.DESIGN)
     specification = tried.job.specification
     context = leaf_screen(visit, shot, "base", tried) | look
     context |= {
@@ -64,15 +68,36 @@ def _base(request: Request, visit: Visit, data: QueryDict, refusal: str = "") ->
         "refusal": refusal,
         "specification": specification,
         "surfaces": [(s, look["finished"] - s.depth, s.key is SurfaceKey.FORMATION) for s in specification.surfaces],
-        "section": section(specification, look["finished"], unit, editable=visit.may(Verb.DESIGN)),
-        "plan": site_plan(tried.job, unit, SiteLayers(cut=look["line"], point=look["point"])),
-        "cut": cut_drawing(tried.job, look["cut"], unit) if look["cut"] else "",
+        **(_usual_drawings(tried, may_design) if usual else _drawings(tried, look, may_design)),
         "quantities": tried.quantities,
         "before": job.specification,
     }
     template = "base/now.html" if request.htmx and request.method == "GET" else "base/base.html"
     status = 422 if refusal else 200
     return render(request, template, context, status=status)
+
+
+WHERE = ("at", "station", "start", "end")
+"""What asks for another place or cut than one sees at first."""
+
+
+@kept
+def _usual_look(assessment: Assessment) -> dict[str, Any]:
+    return _look(assessment.job, QueryDict())
+
+
+@kept
+def _usual_drawings(assessment: Assessment, editable: bool) -> dict[str, Any]:
+    return _drawings(assessment, _usual_look(assessment), editable)
+
+
+def _drawings(tried: Assessment, look: dict[str, Any], editable: bool) -> dict[str, Any]:
+    job = tried.job
+    return {
+        "section": section(job.specification, look["finished"], job.unit, editable=editable),
+        "plan": site_plan(job, job.unit, SiteLayers(cut=look["line"], point=look["point"])),
+        "cut": cut_drawing(job, look["cut"], job.unit) if look["cut"] else "",
+    }
 
 
 def _look(job: Job, data: QueryDict) -> dict[str, Any]:
