@@ -130,6 +130,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
             ],
             "libraries": {"measures": "nivelum.jobs.templatetags.measures"},
+            "builtins": ["nivelum.jobs.templatetags.addresses"],
         },
     }
 ]

@@ -20,7 +20,7 @@ from groundwork.plan import LayoutError, Piece, as_drawn, line, meeting_at, one_
 from groundwork.schools import school, schools
 from groundwork.soundness import with_margin
 from groundwork.strength import ConeLogError, parse_log
-from nivelum.recording.fields import FallField, between, layer_field, plan_field
+from nivelum.recording.fields import FallField, Hidden, between, layer_field, plan_field
 from nivelum.recording.forms import EntryForm
 
 NOTHING = ""
@@ -37,8 +37,8 @@ class KeepForm(EntryForm):
     """What goes with every change of the design: which version it was made on, and what its maker knows it
     overtakes."""
 
-    version = forms.IntegerField(widget=forms.HiddenInput)
-    knows = forms.CharField(required=False, max_length=200, widget=forms.HiddenInput)
+    version = forms.IntegerField(widget=Hidden)
+    knows = forms.CharField(required=False, max_length=200, widget=Hidden)
 
     def known(self) -> list[str]:
         return str(self.cleaned_data["knows"]).split()

@@ -169,9 +169,12 @@ def _answer(request: Request, visit: Visit, kind: str, form: Any) -> HttpRespons
     return answered(request, done, RecordedAt(page, part, way), context)
 
 
-def _screen(request: Request, visit: Visit, leaf: str, kinds: tuple[str, ...]) -> tuple[dict[str, Any], Snapshot]:
-    """What every leaf shows: the job, the lift asked for, an empty form of each kind it makes."""
-    shot = snapshot(visit.job)
+def _screen(
+    request: Request, visit: Visit, leaf: str, kinds: tuple[str, ...], shot: Snapshot | None = None
+) -> tuple[dict[str, Any], Snapshot]:
+    """What every leaf shows: the job, as in `shot` where that is known, the lift asked for, an empty form of each
+    kind it makes."""
+    shot = shot or snapshot(visit.job)
     works, unit = shot.assessment.works, visit.job.crew.unit
     asked = request.POST.get("lift") or request.GET.get("lift", "")
     chosen = works.lifts.get(asked) or works.in_hand
@@ -223,7 +226,7 @@ def _lift_context(request: Request, visit: Visit, more: bool = False) -> dict[st
     works = shot.assessment.works
     asked_for = works.lifts.get(request.POST.get("lift") or request.GET.get("lift", "")) or works.in_hand
     more = more or asked_for.next_step.kind in ("machine", "light", "settle")
-    context, shot = _screen(request, visit, "lifts", (*HANDS, *MORE) if more else HANDS)
+    context, shot = _screen(request, visit, "lifts", (*HANDS, *MORE) if more else HANDS, shot)
     assessment, unit = shot.assessment, visit.job.crew.unit
     chosen: Lift = context["lift"]
     asked = request.POST or request.GET

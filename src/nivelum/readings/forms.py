@@ -12,7 +12,7 @@ from groundwork.assess import Assessment
 from groundwork.levels import HIGHEST_TIE, Bubble, SpiritLevel, tied
 from groundwork.measures import Measured, Unit, parse_bar, parse_signed
 from groundwork.tools import Instrument, Method
-from nivelum.recording.fields import MeasuredField, between, layer_field, rod_field
+from nivelum.recording.fields import Hidden, MeasuredField, between, layer_field, rod_field
 from nivelum.recording.forms import EntryForm
 
 FARTHEST = 10_000
@@ -26,9 +26,9 @@ def signed_field(unit: Unit, required: bool = True) -> MeasuredField:
 class ReadingForm(EntryForm):
     """A reading at a station; `sure` carries the text that was asked about and stands."""
 
-    station = forms.CharField(max_length=10, widget=forms.HiddenInput)
-    surface = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
-    set_up = forms.UUIDField(widget=forms.HiddenInput)
+    station = forms.CharField(max_length=10, widget=Hidden)
+    surface = forms.CharField(max_length=40, required=False, widget=Hidden)
+    set_up = forms.UUIDField(widget=Hidden)
     same_ground = forms.BooleanField(required=False)
     sure = forms.CharField(max_length=60, required=False, strip=False)
 
@@ -157,7 +157,7 @@ ANCHOR_FORMS: dict[Method, type[AnchorForm]] = {
 class SightForm(EntryForm):
     """A sight on a mark, to check or close, or on a new turning point."""
 
-    set_up = forms.UUIDField(widget=forms.HiddenInput)
+    set_up = forms.UUIDField(widget=Hidden)
 
     def __init__(self, *arguments: Any, assessment: Assessment, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -183,8 +183,8 @@ def new_turning_point(assessment: Assessment) -> str:
 class FallForm(EntryForm):
     """A fall by straightedge: the gap under its far end, or where the bubble of the crew's own level stands."""
 
-    station = forms.CharField(max_length=10, widget=forms.HiddenInput)
-    surface = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
+    station = forms.CharField(max_length=10, widget=Hidden)
+    surface = forms.CharField(max_length=40, required=False, widget=Hidden)
     end = forms.CharField(max_length=10)
 
     bubble = forms.ChoiceField(
@@ -223,7 +223,7 @@ class FallForm(EntryForm):
 
 
 class FillForm(EntryForm):
-    station = forms.CharField(max_length=10, widget=forms.HiddenInput)
+    station = forms.CharField(max_length=10, widget=Hidden)
     material = forms.ChoiceField(choices=[("stone", _("base stone")), ("soil", _("soil"))])
     lifts = forms.IntegerField(min_value=1, max_value=50, initial=1)
 
@@ -235,7 +235,7 @@ class FillForm(EntryForm):
 class CorrectionForm(EntryForm):
     """What an earlier entry should have read."""
 
-    corrects = forms.UUIDField(widget=forms.HiddenInput)
+    corrects = forms.UUIDField(widget=Hidden)
     reason = forms.CharField(max_length=400, required=False)
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:

@@ -7,6 +7,7 @@ from django import forms
 
 from groundwork.entries import Strike
 from groundwork.kinds import Entry as Value
+from nivelum.recording.fields import Hidden
 
 
 class EntryForm(forms.Form):
@@ -14,11 +15,11 @@ class EntryForm(forms.Form):
     what the entry was answered to: the version of the design, and the newest entry of the record that was on the
     screen. `still` is the version of the design for which whoever recorded it has said that it stands."""
 
-    entry_id = forms.UUIDField(widget=forms.HiddenInput)
-    device_at = forms.DateTimeField(required=False, widget=forms.HiddenInput)
-    answered_version = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
-    answered_number = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
-    still = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=forms.HiddenInput)
+    entry_id = forms.UUIDField(widget=Hidden)
+    device_at = forms.DateTimeField(required=False, widget=Hidden)
+    answered_version = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=Hidden)
+    answered_number = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=Hidden)
+    still = forms.IntegerField(required=False, min_value=1, max_value=2**31, widget=Hidden)
 
     def value(self) -> Value:
         """The entry it makes, once it is valid."""
@@ -30,7 +31,7 @@ class EntryForm(forms.Form):
 
 
 class StrikeForm(EntryForm):
-    strikes = forms.UUIDField(widget=forms.HiddenInput)
+    strikes = forms.UUIDField(widget=Hidden)
 
     def value(self) -> Strike:
         return Strike(str(self.cleaned_data["entry_id"]), str(self.cleaned_data["strikes"]))

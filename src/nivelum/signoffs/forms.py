@@ -8,14 +8,14 @@ from django.utils.translation import gettext_lazy as _
 from groundwork.measures import Unit
 from groundwork.observations import Gauged, Observed, Pictured, Seen
 from groundwork.schools import Slot
-from nivelum.recording.fields import PhotoField, layer_field
+from nivelum.recording.fields import Hidden, PhotoField, layer_field
 from nivelum.recording.forms import EntryForm
 
 
 class SignerForm(EntryForm):
     """Who does it: whoever is signed in, or somebody else of the crew with their PIN."""
 
-    stage = forms.CharField(max_length=40, widget=forms.HiddenInput)
+    stage = forms.CharField(max_length=40, widget=Hidden)
     signer = forms.IntegerField(required=False)
     pin = forms.CharField(required=False, max_length=20, strip=True)
 
@@ -23,7 +23,7 @@ class SignerForm(EntryForm):
 class SignForm(SignerForm):
     """Which evidence was on the signer's screen, and whose signature it is of those the stage wants."""
 
-    seen = forms.CharField(max_length=64, widget=forms.HiddenInput)
+    seen = forms.CharField(max_length=64, widget=Hidden)
     slot = forms.ChoiceField(choices=[(str(slot), str(slot)) for slot in Slot], required=False)
 
     def clean_slot(self) -> Slot:
@@ -33,22 +33,22 @@ class SignForm(SignerForm):
 class AcceptForm(SignerForm):
     """Which stop is accepted, as it was seen, and why."""
 
-    finding = forms.CharField(max_length=700, widget=forms.HiddenInput)
+    finding = forms.CharField(max_length=700, widget=Hidden)
     reason = forms.CharField(min_length=8, max_length=400)
 
 
 class WithdrawForm(SignerForm):
     """Which sign-off or acceptance is taken back, and why."""
 
-    withdraws = forms.UUIDField(widget=forms.HiddenInput)
+    withdraws = forms.UUIDField(widget=Hidden)
     reason = forms.CharField(min_length=8, max_length=400)
 
 
 class ObservationForm(EntryForm):
     """What was seen for a stage; `ask` is the question it answers."""
 
-    stage = forms.CharField(max_length=40, widget=forms.HiddenInput)
-    ask = forms.CharField(max_length=40, required=False, widget=forms.HiddenInput)
+    stage = forms.CharField(max_length=40, widget=Hidden)
+    ask = forms.CharField(max_length=40, required=False, widget=Hidden)
 
     @property
     def own(self) -> tuple[str, str]:
@@ -79,7 +79,7 @@ class PictureForm(ObservationForm):
 
 
 class CheckForm(ObservationForm):
-    check = forms.CharField(max_length=40, widget=forms.HiddenInput)
+    check = forms.CharField(max_length=40, widget=Hidden)
     where = forms.CharField(max_length=60)
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:

@@ -29,6 +29,8 @@ class KeptPart(template.Node):
         self.name, self.given, self.nodelist = name, given, body
 
     def render(self, context: Context) -> SafeString:
+        if "kept_parts" not in context:  # no page of a job, but of what a link shows of it
+            return self.nodelist.render(context)
         given = [each.resolve(context) for each in self.given]
         plain = tuple((type(value), value) for value in given if isinstance(value, PLAIN))
         parts: dict[Any, tuple[list[Any], SafeString]] = context["kept_parts"]

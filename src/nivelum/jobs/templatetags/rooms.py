@@ -17,8 +17,13 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def rooms(context: Context) -> SafeString:
-    """A link to every room of the page's job, the one it is in marked."""
-    return format_html_join("\n", "{}", ((_link(context, room),) for room in ROOMS))
+    """A link to every room of the page's job, the one it is in marked; worked out once for a page, which has it
+    twice."""
+    page = context["request"]
+    if not hasattr(page, "rooms_links"):
+        page.rooms_links = format_html_join("\n", "{}", ((_link(context, room),) for room in ROOMS))
+    links: SafeString = page.rooms_links
+    return links
 
 
 def _link(page: Context, room: Room) -> SafeString:

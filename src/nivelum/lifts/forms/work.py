@@ -11,6 +11,7 @@ from groundwork.lifts import Works
 from groundwork.measures import Unit
 from groundwork.surfaces import Point
 from nivelum.lifts.forms.amounts import place_of
+from nivelum.recording.fields import Hidden
 from nivelum.recording.forms import EntryForm
 
 
@@ -23,7 +24,7 @@ class WorkForm(EntryForm):
         super().__init__(*arguments, **options)
         self.unit, self.works = unit, works
         if self.needs_lift:
-            self.fields["lift"] = forms.CharField(max_length=40, widget=forms.HiddenInput)
+            self.fields["lift"] = forms.CharField(max_length=40, widget=Hidden)
         self.more()
 
     def more(self) -> None:
