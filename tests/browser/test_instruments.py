@@ -137,6 +137,16 @@ def test_a_misread_is_asked_about_before_it_counts_and_the_person_decides(field_
     page.keyboard.press("Enter")
     expect(page.locator("#doubt")).to_contain_text("off what lies around")
     assert page.input_value("#entry") == wrong and world.assessment().surveys.formation.shot_count == 5
+    # The same key again, and the same press again, ask again: keeping is an act of its own.
+    for again in (lambda: page.keyboard.press("Enter"), lambda: page.click("text=Read at B3")):
+        with page.expect_response("**/readings/") as answer:
+            again()
+        assert answer.value.status == 422
+        expect(page.locator("#doubt button")).to_be_disabled()
+        assert world.assessment().surveys.formation.shot_count == 5
+    page.keyboard.type("9")  # what stands there is typed over at once
+    assert page.input_value("#entry") == "9"
+    page.fill("#entry", wrong)
     page.click("#doubt button")
     expect(page.locator(".verdict")).to_contain_text("B3: dig 100 mm")
     assert world.assessment().surveys.suspected() == ()

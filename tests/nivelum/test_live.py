@@ -2,11 +2,13 @@
 
 import asyncio
 import json
+import re
 import uuid
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from asgiref.sync import sync_to_async
-from django.db import connection
+from django.db import DatabaseError, connection
 from django.test import AsyncClient
 from tests.conftest import make_world
 
@@ -45,7 +47,9 @@ def test_an_entry_is_heard_by_the_crew_and_by_nobody_else(flushable, transaction
         assert b"event: here" in await anext(strangers)  # themselves
         await sync_to_async(ours.set_up)()
         kind, text = await next_events(stream, 1)
-        assert kind == "entry" and json.dumps({"job": str(ours.job.id), "number": known + 1}) in text
+        told = json.loads(re.search(r"event: entry\ndata: (.*)", text)[1])
+        assert kind == "entry" and (told["job"], told["number"]) == (str(ours.job.id), known + 1)
+        assert "Crew Person: Level set up" in told["company"] and "Viewer Person" in told["company"]
         with pytest.raises(TimeoutError):
             async with asyncio.timeout(0.5):
                 await anext(strangers)
@@ -142,9 +146,56 @@ def run(work) -> None:
         finally:
             await sync_to_async(lambda: connection.close())()
 
-    asyncio.run(and_tidy_up())
+    with ThreadPoolExecutor(1) as thread:  # in the tests' own another loop may be running
+        thread.submit(asyncio.run, and_tidy_up()).result()
 
 
-@pytest.mark.parametrize("query", ["", "?known=x", "?known=-1", "?known=1&job=x"])
-def test_a_stream_asked_for_wrongly_is_refused(world, query: str) -> None:
-    assert world.client("lead").get(f"/live/{query}").status_code == 400
+def test_a_stream_asked_for_wrongly_is_refused(flushable, transactional_db) -> None:
+    lead = make_world().people["lead"]
+
+    async def ask() -> None:
+        client = AsyncClient()
+        await sync_to_async(client.force_login)(lead, backend="django.contrib.auth.backends.ModelBackend")
+        for query in ("", "?known=x", "?known=-1", "?known=1&job=x"):
+            assert (await client.get(f"/live/{query}")).status_code == 400
+
+    run(ask)
+
+
+def test_what_changed_is_made_once_for_all_who_look_at_the_job_and_goes_to_nobody_else(
+    flushable, transactional_db, monkeypatch
+) -> None:
+    world = make_world()
+    known, made = world.job.entries.count(), []
+
+    def says(job: uuid.UUID) -> str:
+        made.append(job)
+        if len(made) > 1:
+            raise DatabaseError
+        return "said"
+
+    async def listen() -> None:
+        looking = [await open_stream(world, role, known) for role in ("lead", "crew", "viewer")]
+        client = AsyncClient()
+        await sync_to_async(client.force_login)(
+            world.people["lead"], backend="django.contrib.auth.backends.ModelBackend"
+        )
+        yard = aiter((await client.get(f"/live/?known={known}")).streaming_content)
+        for stream in (*looking, yard):
+            await anext(stream)
+        await asyncio.sleep(0.5)  # until all have been told of each other
+        monkeypatch.setattr(hub_module, "_says", [says])
+        await sync_to_async(world.set_up)()
+        told = [(await next_events(stream, 1))[-1] for stream in looking]
+        assert len(made) == 1 and all('"company": "said"' in text for text in told)
+        assert "company" not in (await next_events(yard, 1))[-1].split("event: entry")[1]
+        await sync_to_async(world.record)(
+            Fill(str(uuid.uuid4()), "A1", "stone")
+        )  # without a database it goes without
+        assert ["company" in (await next_events(stream, 1))[-1].split("event: entry")[-1] for stream in looking] == (
+            [False] * 3
+        )
+        for stream in (*looking, yard):
+            await stream.aclose()
+
+    run(listen)

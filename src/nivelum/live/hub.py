@@ -1,14 +1,17 @@
-"""News of new entries, from the database's own notifications to every open stream of this process."""
+"""News of new entries, from the database's own notifications to every open stream of this process. What changed on a
+job's every page goes along, made once for all who look at that job."""
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from typing import Any
+from uuid import UUID
 from weakref import WeakKeyDictionary
 
 import psycopg
-from django.db import connections
+from asgiref.sync import sync_to_async
+from django.db import DatabaseError, connection, connections
 
 from nivelum.jobs.services import CHANNEL
 
@@ -16,8 +19,18 @@ News = dict[str, Any]
 RETRY_SECONDS = 1.0
 OPENS_WITHIN = 5.0
 """s: how long a stream waits for the database before it opens without."""
+COMPANY = "company"
+"""In the news of a job: who is on it and what has just happened, as every page of it shows that."""
 WAITING = 200
 """News a slow stream may leave waiting; with more it is told to look again instead."""
+
+
+def says_of_company(says: Callable[[UUID], str]) -> None:
+    """Sets what the news of a job say of its company: the room that keeps the record knows."""
+    _says[:] = [says]
+
+
+_says: list[Callable[[UUID], str]] = []
 
 
 class Hub:
@@ -25,16 +38,17 @@ class Hub:
     is told to look again, since nobody knows what was missed."""
 
     def __init__(self) -> None:
-        self._streams: set[asyncio.Queue[News | None]] = set()
+        self._streams: dict[asyncio.Queue[News | None], UUID | None] = {}
         self._listening: asyncio.Task[None] | None = None
         self._ready = asyncio.Event()
         self._missed = False
 
     @asynccontextmanager
-    async def stream(self) -> AsyncIterator[asyncio.Queue[News | None]]:
-        """A queue of news from now on; `None` in it means: something may have been missed, look again."""
+    async def stream(self, job: UUID | None = None) -> AsyncIterator[asyncio.Queue[News | None]]:
+        """A queue of news from now on, for someone who looks at a `job`; `None` in it means: something may have been
+        missed, look again."""
         queue: asyncio.Queue[News | None] = asyncio.Queue(WAITING)
-        self._streams.add(queue)
+        self._streams[queue] = job
         if self._listening is None or self._listening.done():
             self._listening = asyncio.create_task(self._listen())
         try:
@@ -45,7 +59,7 @@ class Hub:
         try:
             yield queue
         finally:
-            self._streams.discard(queue)
+            self._streams.pop(queue, None)
             if not self._streams and self._listening:
                 self._listening.cancel()
                 self._listening = None
@@ -61,10 +75,16 @@ class Hub:
                         self._missed = False
                         self._tell(None)
                     async for notice in database.notifies():
-                        self._tell(json.loads(notice.payload))
+                        self._tell(await self._whole(json.loads(notice.payload)))
             except psycopg.Error:
                 self._missed = True
                 await asyncio.sleep(RETRY_SECONDS)
+
+    async def _whole(self, news: News) -> News:
+        """The news, with its job's company where anybody looks at that job."""
+        if "job" in news and (job := UUID(news["job"])) in self._streams.values():
+            news[COMPANY] = await sync_to_async(_line)(job)
+        return news
 
     def _tell(self, news: News | None) -> None:
         for queue in self._streams:
@@ -74,6 +94,16 @@ class Hub:
                 queue.put_nowait(None)
             else:
                 queue.put_nowait(news)
+
+
+def _line(job: UUID) -> str:
+    """Without a database it says nothing: whoever hears that asks for itself. Gives its connection back."""
+    try:
+        return "".join(says(job) for says in _says)
+    except DatabaseError:
+        return ""
+    finally:
+        connection.close()
 
 
 def _where() -> dict[str, Any]:

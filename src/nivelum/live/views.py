@@ -3,7 +3,7 @@
 import asyncio
 import json
 from collections.abc import AsyncIterator
-from typing import cast
+from typing import Any, cast
 from uuid import UUID
 
 from asgiref.sync import sync_to_async
@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET
 from nivelum.crews.models import Person
 from nivelum.crews.requests import Request
 from nivelum.jobs.models import Entry
-from nivelum.live.hub import hub
+from nivelum.live.hub import COMPANY, hub
 from nivelum.live.presence import be_here
 
 HEARTBEAT_SECONDS = 15
@@ -33,9 +33,9 @@ class StreamForm(forms.Form):
 
 @require_GET
 async def stream(request: Request) -> HttpResponseBase:
-    """Server-sent events: `entry` with the job and its newest number for every entry in one's own crews, and
-    `look` where something may have been missed: `known` is how many entries the page already shows, of one
-    `job` or of all."""
+    """Server-sent events: `entry` with the job and its newest number for every entry in one's own crews, and `here`
+    where somebody came, both with the company of the one `job`; `look` where something may have been missed: `known`
+    is how many entries the page already shows, of one `job` or of all."""
     person = cast(Person, await request.auser())
     crews = {crew_id async for crew_id in person.crews.values_list("id", flat=True)}
     form = StreamForm(request.GET)
@@ -50,7 +50,7 @@ async def stream(request: Request) -> HttpResponseBase:
 
 async def _events(crews: set[UUID], job: UUID | None, known: int, person: int) -> AsyncIterator[str]:
     ends = asyncio.get_running_loop().time() + LONGEST_SECONDS
-    async with hub().stream() as queue:
+    async with hub().stream(job) as queue:
         await sync_to_async(be_here)(crews, job, person)
         stale = await sync_to_async(_newest)(crews, job) != known
         # Who came or went while nobody listened is asked for at the start of every stream.
@@ -69,10 +69,11 @@ async def _events(crews: set[UUID], job: UUID | None, known: int, person: int) -
             elif "left" in news:
                 if news["left"] == person and UUID(news["crew"]) in crews:
                     return  # the browser connects again, and is asked anew whose news it may hear
-            elif UUID(news["crew"]) in crews and "here" in news:
-                yield f"event: here\ndata: {json.dumps({'job': news['job']})}\n\n"
             elif UUID(news["crew"]) in crews:
-                yield f"event: entry\ndata: {json.dumps({'job': news['job'], 'number': news['number']})}\n\n"
+                told: dict[str, Any] = {name: news[name] for name in ("job", "number") if name in news}
+                if news["job"] == str(job) and news.get(COMPANY):
+                    told[COMPANY] = news[COMPANY]
+                yield f"event: {'here' if 'here' in news else 'entry'}\ndata: {json.dumps(told)}\n\n"
 
 
 def _newest(crews: set[UUID], job: UUID | None) -> int:

@@ -16,14 +16,13 @@ from nivelum.crews.requests import Request
 from nivelum.exchange.services import record_data
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.models import Job
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import snapshot
-from nivelum.live.presence import here
+from nivelum.records.company import company_line
 from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
 from nivelum.records.heads import heads_of, page_of_heads
 from nivelum.records.page import Part, diary_portion, handed_over, record_page, signed_drawing
-from nivelum.records.telling import told_plainly
 from nivelum.workshop.bench import TooMuch
 from nivelum.workshop.shelf import InTheMaking
 
@@ -93,13 +92,9 @@ def heads(request: Request, crew_id: UUID) -> HttpResponse:
 
 @require_GET
 @job_view(Verb.SEE)
-def company(request: Request, visit: Visit) -> HttpResponse:
+def company(_request: Request, visit: Visit) -> HttpResponse:
     """Who is on the job now, and what has just happened."""
-    last = Entry.objects.filter(job=visit.job).order_by("-number").first()
-    told = told_plainly(last, visit.job.crew.unit) if last else ""
-    return render(
-        request, "record/company.html", {"job": visit.job, "here": here(visit.job), "last": last, "told": told}
-    )
+    return HttpResponse(company_line(visit.job))
 
 
 @require_GET

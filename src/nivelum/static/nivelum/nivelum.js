@@ -19,6 +19,12 @@ function wake(root) {
     device.hidden = false;
     device.querySelector("button").addEventListener("click", () => askLevel(device));
   }
+  // What overrules a doubt is an act of its own: not the same key or thumb again before anybody can have read it.
+  for (const overrules of root.querySelectorAll("[data-deliberate]")) {
+    overrules.disabled = true;
+    setTimeout(() => (overrules.disabled = false), 1000);
+    overrules.closest("form").querySelector("#entry")?.select();
+  }
   const inHand = document.querySelector("#course .in-hand");
   if (inHand) inHand.parentElement.scrollLeft = inHand.offsetLeft - inHand.parentElement.offsetLeft;
 }
@@ -187,14 +193,27 @@ function listen({ live, job, known }) {
   if (!live || known === undefined) return;
   const news = new EventSource(`${live}?known=${known}&job=${job ?? ""}`);
   const look = () => htmx.trigger(document.body, "recorded");
+  // Who is on the job and what just happened comes with the news; where it does not, it is asked for.
+  const meet = (company) => {
+    const line = document.getElementById("company");
+    if (line && company) line.innerHTML = company;
+    else htmx.trigger(document.body, "came");
+  };
   news.addEventListener("entry", (event) => {
     const entry = JSON.parse(event.data);
     if (job && entry.job !== job) return;
+    if (job) meet(entry.company);
     // One's own entry is on its way back already: wait for it, then look only if it is not shown yet.
     setTimeout(() => Number(document.querySelector("#here, #lift-here, #stage, #pegs-taped")?.dataset.known ?? 0) < entry.number && look(), 250);
   });
-  news.addEventListener("look", look);
-  news.addEventListener("here", () => htmx.trigger(document.body, "came"));
+  news.addEventListener("look", () => {
+    look();
+    meet();
+  });
+  news.addEventListener("here", (event) => {
+    const came = JSON.parse(event.data);
+    if (!job || came.job === job) meet(came.company);
+  });
   news.addEventListener("open", () => tell());
   news.addEventListener("error", () => {
     tell("noNews");
