@@ -5,8 +5,8 @@
 document.addEventListener("htmx:load", (event) => wake(event.detail.elt));
 
 function wake(root) {
-  for (const keys of root.querySelectorAll(".keys[hidden]")) {
-    keys.hidden = false;
+  for (const keys of root.querySelectorAll(".keys:not([data-awake])")) {
+    keys.dataset.awake = "";
     const entry = keys.closest("form").querySelector("#entry");
     if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
     keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
