@@ -164,8 +164,8 @@ class _Device:
 
     def fetch(self) -> Any:
         answer = self._client.get(self._at, {"has": self._has})
-        sent = json.loads(gzip.decompress(answer.content))
-        self._has = self._has or ",".join(sent["pieces"])
+        if not self._has:
+            self._has = ",".join(json.loads(gzip.decompress(answer.content))["pieces"])
         return answer
 
 
