@@ -3,6 +3,7 @@ job's every page goes along, made once for all who look at that job."""
 
 import asyncio
 import json
+import logging
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from typing import Any
@@ -11,10 +12,11 @@ from weakref import WeakKeyDictionary
 
 import psycopg
 from asgiref.sync import sync_to_async
-from django.db import DatabaseError, connection, connections
+from django.db import connection, connections
 
 from nivelum.jobs.services import CHANNEL
 
+logger = logging.getLogger(__name__)
 News = dict[str, Any]
 RETRY_SECONDS = 1.0
 OPENS_WITHIN = 5.0
@@ -97,10 +99,12 @@ class Hub:
 
 
 def _line(job: UUID) -> str:
-    """Without a database it says nothing: whoever hears that asks for itself. Gives its connection back."""
+    """Without a database, or where it cannot be told, it says nothing: whoever hears that asks for itself, and the
+    news go on. Gives its connection back."""
     try:
         return "".join(says(job) for says in _says)
-    except DatabaseError:
+    except Exception:
+        logger.exception("the company of job %s cannot be told", job)
         return ""
     finally:
         connection.close()
