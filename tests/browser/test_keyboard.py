@@ -5,7 +5,7 @@ import time
 import uuid
 
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, Route, TimeoutError, expect
 
 from tests.conftest import DRAINED_PAD
 
@@ -40,9 +40,12 @@ class Hands:
         self.page.keyboard.press(key)
 
     def lands_on(self, words: str) -> None:
-        self.page.wait_for_function(
-            f"(words) => document.activeElement.matches({CONTROLS!r}) && ({CALLED}).includes(words)", arg=words
-        )
+        here = f"(words) => document.activeElement.matches({CONTROLS!r}) && ({CALLED}).includes(words)"
+        try:
+            self.page.wait_for_function(here, arg=words)
+        except TimeoutError as error:
+            shown = self.page.locator("main").inner_text()
+            raise AssertionError(f"not on {words!r} but on {self.on!r}, of {shown}") from error
 
 
 @pytest.mark.parametrize("slow", ["", "**/lifts/*/", "**/lifts/now/*"], ids=["quick", "slow", "slow news"])

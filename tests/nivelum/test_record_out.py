@@ -36,7 +36,7 @@ from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import snapshot, snapshot_at
 from nivelum.recording.kinds import FACES
-from nivelum.records.aside import Unusable, run
+from nivelum.records.aside import Unusable, looked_into, run
 from nivelum.records.backup import back_up, check, restore
 from nivelum.records.exports import record_sheet
 from nivelum.records.telling import told_plainly
@@ -437,6 +437,22 @@ def test_a_hostile_backup_runs_nothing_and_plants_nothing(backed_up: tuple[World
         restore(forged)
     assert not mark.exists() and planted() == before
     assert world.job.entries.exists()
+
+
+def test_what_is_still_open_in_a_looked_into_database_does_not_keep_it(
+    backed_up: tuple[World, Path], tmp_path
+) -> None:
+    _, file = backed_up
+    with zipfile.ZipFile(file) as archive:
+        archive.extract("database.dump", tmp_path)
+    with looked_into(tmp_path / "database.dump") as there:
+        left = psycopg.connect(there)
+        left.execute("SELECT * FROM jobs_job FOR UPDATE")
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1 FROM pg_database WHERE datname = %s", [left.info.dbname])
+        assert not cursor.fetchone()
+    with pytest.raises(psycopg.OperationalError):
+        left.execute("SELECT 1")
 
 
 def planted() -> tuple:

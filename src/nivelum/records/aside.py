@@ -48,6 +48,7 @@ STRANGE = {
         WHERE (indexprs IS NOT NULL OR indpred IS NOT NULL) AND relnamespace = {HERE}""",
 }  # fmt: skip
 """What no backup of ours holds, each with the query of the catalogue that finds it."""
+LEAVE = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE usename = current_user AND datname ="
 RUNNING = f"SELECT format('DROP ROUTINE %s CASCADE', oid::regprocedure) FROM pg_proc WHERE pronamespace = {HERE}"
 
 
@@ -77,7 +78,10 @@ def looked_into(dump: Path) -> Iterator[str]:
                     raise Unusable(f"it holds {what} that is not ours: {str(found[0])[:80]}")
         yield there
     finally:
-        _order(server, f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")
+        _order(
+            server, f"{LEAVE} '{name}'"
+        )  # not WITH (FORCE), which asks for a right over its cleaner too, and fails
+        _order(server, f"DROP DATABASE IF EXISTS {name}")  # waits for who is leaving, and sends its cleaner away
 
 
 def _ours(line: str) -> None:
