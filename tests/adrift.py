@@ -20,7 +20,7 @@ from itertools import pairwise
 import django
 from playwright.sync_api import BrowserContext, Page, Playwright, expect, sync_playwright
 
-from tests.browser.conftest import CHROMIUM
+from tests.browser.conftest import BROWSER, CHROMIUM
 from tests.serving import Process
 from tests.wire import Wire
 
@@ -38,7 +38,7 @@ NO_LOCKS = "navigator.locks.request = (name, options, act) => act({ name })"
 
 def browser(playwright: Playwright, address: str) -> BrowserContext:
     context = playwright.chromium.launch_persistent_context(
-        tempfile.mkdtemp(dir=os.environ["NIVELUM_VAR"]), executable_path=shutil.which("chromium"), args=CHROMIUM,
+        tempfile.mkdtemp(dir=os.environ["NIVELUM_VAR"]), executable_path=shutil.which(BROWSER), args=CHROMIUM,
         base_url=address, viewport={"width": 390, "height": 844},
     )  # fmt: skip
     context.set_default_timeout(60_000)

@@ -12,7 +12,7 @@ import time
 import django
 from playwright.sync_api import BrowserContext, Page, Playwright, sync_playwright
 
-from tests.browser.conftest import CHROMIUM
+from tests.browser.conftest import BROWSER, CHROMIUM
 from tests.serving import Process
 
 SLOWER = 4
@@ -56,7 +56,7 @@ def device(playwright: Playwright, server: Process, session: str) -> BrowserCont
     folder = tempfile.mkdtemp(dir=os.environ["NIVELUM_VAR"])
     address = f"http://127.0.0.1:{server.port}"
     context = playwright.chromium.launch_persistent_context(
-        folder, executable_path=shutil.which("chromium"), args=CHROMIUM, base_url=address, has_touch=True,
+        folder, executable_path=shutil.which(BROWSER), args=CHROMIUM, base_url=address, has_touch=True,
         viewport={"width": 390, "height": 844}, is_mobile=True, device_scale_factor=2,
     )  # fmt: skip
     context.set_default_timeout(60_000)

@@ -16,16 +16,9 @@ from tests.conftest import PASSWORD, World, make_world
 # Playwright keeps an event loop running in the tests' own thread; the database calls in fixtures are fine there.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 
-OFF = (
-    *("HttpsUpgrades", "HttpsFirstBalancedModeAutoEnable", "MediaRouter", "OptimizationHints", "PaintHolding"),
-    *("WebUIOmniboxPopup", "WebUIOmniboxFullPopup", "WebUIOmniboxAimPopup"),
-)
-"""What Chromium does besides: of Playwright's own list what matters here (the last list given counts), and pages of
-its address line, which nobody sees and every window pays for with a second of the processor."""
-CHROMIUM = [
-    *("--no-sandbox", "--disable-gpu", "--disable-background-networking"),
-    f"--disable-features={','.join(OFF)}",
-]
+BROWSER = "chromium-headless-shell"
+"""Debian's Chromium without windows: its whole one draws an address line too, which nobody sees."""
+CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 PATIENCE = 45_000
 """Milliseconds: a shared machine stands still for seconds now and then."""
 expect.set_options(timeout=PATIENCE)
@@ -51,8 +44,8 @@ def site(django_db_setup, django_db_blocker) -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def browser(playwright: Playwright) -> Iterator:
-    chromium = shutil.which("chromium")
-    assert chromium, "Debian's chromium is needed"
+    chromium = shutil.which(BROWSER)
+    assert chromium, f"Debian's {BROWSER} is needed"
     browser = playwright.chromium.launch(executable_path=chromium, args=CHROMIUM)
     yield browser
     browser.close()

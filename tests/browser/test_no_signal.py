@@ -16,7 +16,7 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Dialog, Error, Page, Playwright, expect
 
 from groundwork.record import first_fault
-from tests.browser.conftest import CHROMIUM, PATIENCE, sign_in
+from tests.browser.conftest import BROWSER, CHROMIUM, PATIENCE, sign_in
 from tests.browser.test_screens import AXE, SIZES
 from tests.conftest import PAD, World
 from tests.wire import Wire
@@ -44,7 +44,7 @@ class Device:
     def open(self, **options) -> Page:
         usual = {"viewport": {"width": 1280, "height": 800}, "base_url": self.wire.address}
         self.context = self._playwright.chromium.launch_persistent_context(
-            str(self._folder), executable_path=shutil.which("chromium"), args=CHROMIUM, **usual | options
+            str(self._folder), executable_path=shutil.which(BROWSER), args=CHROMIUM, **usual | options
         )
         self.context.set_default_timeout(PATIENCE)
         page = self.context.pages[0]
