@@ -7,13 +7,14 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
+from scipy.optimize import least_squares
 
 from groundwork.base import FORMATION_TOLERANCE
 from groundwork.entries import SetUp
 from groundwork.levels import Known, LineOfSight, Runs
 from groundwork.measures import FOOT, INCH, Measured, MeasureError, Unit, parse_rod
 from groundwork.tools import Instrument, Method
-from groundwork.verdict import expectation, misread, suspect
+from groundwork.verdict import Surroundings, expectation, misread, suspect
 from groundwork.verdict.judgement import (
     Call,
     call,
@@ -101,6 +102,32 @@ def test_honest_ground_is_not_suspected_however_steep(name: str, shape, capsys) 
     with capsys.disabled():
         print(f"\nhonest ground, {name}: {doubts} of 1500 doubted")
     assert doubts / 1500 < 0.01
+
+
+def test_each_of_many_stations_is_judged_by_the_eight_nearest_others() -> None:
+    """Against scipy's own plane with Huber's loss (Huber 1964) through the eight nearest by sorting; of equals on a
+    grid, the eight all round."""
+    random = np.random.default_rng(8)
+    places = random.uniform(0, 40, (300, 2))
+    ground = 0.02 * places[:, 0] + random.normal(0, 0.004, 300)
+    ground[random.choice(300, 12, replace=False)] += 0.4
+    at = [*places[:60], (11.0, 7.0), (-3.0, 41.0)]
+    found = Surroundings(places, ground, ROUGH).expected(at, [*range(60), -1, -1])
+    for place, own, expected in zip(at, [*range(60), None, None], found, strict=True):
+        far = sorted((math.dist(place, other), n) for n, other in enumerate(places) if n != own)
+        near = [n for _far, n in far[:8]]
+        design = np.column_stack([np.ones(8), places[near] - place])
+
+        def off(plane: np.ndarray, design: np.ndarray = design, near: list[int] = near) -> np.ndarray:
+            return design @ plane - ground[near]
+
+        huber = least_squares(off, np.zeros(3), loss="huber", f_scale=0.005, x_scale=(0.01, 0.01, 0.01), xtol=1e-12)
+        assert expected.neighbours == 8 and abs(expected.deviation - huber.x[0]) < expected.spread
+    around = [n for n, (x, y) in enumerate(GRID) if max(abs(x - 8), abs(y - 6)) == 2]
+    level = np.zeros(len(GRID))
+    level[around] = 1.0
+    (middle,) = Surroundings(np.array(GRID), level, ROUGH).expected([(8, 6)], [GRID.index((8, 6))])
+    assert middle.deviation == pytest.approx(1.0)
 
 
 def test_the_first_stations_of_a_steep_row_are_not_suspected() -> None:

@@ -11,6 +11,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 import shapely
 from scipy import sparse
+from scipy.spatial import cKDTree
 
 from groundwork.base import Surface, SurfaceKey
 from groundwork.brief import Outlet
@@ -255,13 +256,20 @@ class AsBuilt:
 
     def station_near(self, vertex: int) -> str:
         """The station nearest to a vertex."""
-        away = np.hypot(*(np.array([s.at for s in self.stations]) - self.mesh.points[vertex]).T)
-        return self.stations[int(away.argmin())].name
+        return self.stations[int(self._nearest[vertex])].name
 
     def stations_near(self, vertices: Sequence[int]) -> tuple[str, ...]:
         """The stations nearest to vertices, each once, in walking order."""
-        found = {self.station_near(vertex) for vertex in vertices}
-        return tuple(station.name for station in self.stations if station.name in found)
+        found = np.unique(self._nearest[vertices]) if len(vertices) else ()
+        return tuple(self.stations[number].name for number in found)
+
+    @cached_property
+    def _nearest(self) -> Ints:
+        """The number of the station nearest to each vertex; of those as near, the first."""
+        some = min(len(self.stations), 4)
+        far, near = cKDTree([s.at for s in self.stations]).query(self.mesh.points, k=some)
+        far, near = np.round(far.reshape(-1, some), 9), near.reshape(-1, some)
+        return np.asarray(np.take_along_axis(near, np.lexsort((near, far), axis=1)[:, :1], axis=1)[:, 0])
 
     @cached_property
     def puddles(self) -> tuple[Puddle, ...]:

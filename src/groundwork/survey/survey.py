@@ -4,6 +4,8 @@ import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cached_property
 
+import numpy as np
+
 from groundwork.base import LEAST_OF_BASE, Surface, SurfaceKey, Tolerance
 from groundwork.entries import Reading
 from groundwork.job import Job
@@ -19,8 +21,8 @@ from groundwork.verdict import (
     Account,
     Expectation,
     Standing,
+    Surroundings,
     Suspicion,
-    expectation,
     suspect,
 )
 
@@ -54,7 +56,12 @@ class Survey:
 
     def level(self, spot: Point) -> float:
         """The design level of this surface at a place."""
-        return self._level(spot) - self.surface.depth
+        known = self._designed.get(spot)
+        return self._level(spot) - self.surface.depth if known is None else known
+
+    @cached_property
+    def _designed(self) -> dict[Point, float]:
+        return {answer.station.at: answer.design for answer in self.answers.values()}
 
     @cached_property
     def shot_count(self) -> int:
@@ -102,14 +109,15 @@ class Survey:
         *,
         same_ground: bool = False,
         others: Sequence[tuple[str, float]] = (),
+        expected: Expectation | None = None,
     ) -> Suspicion | None:
-        """Whether a reading about to be recorded looks misread."""
+        """Whether a reading about to be recorded looks misread; `expected` is what lies around, where it is known."""
         answer = self.answers[station]
         spot = reference.spot(answer.station.at)
         target = self.target(answer.station, reference)
         if spot is None or target is None:
             return None
-        expected = self._expectation(station)
+        expected = expected or self._expectations([station])[0]
         upward = -1.0 if self._reads_down(reference, spot) else 1.0
         judgement = answer.judgement
         if same_ground and judgement.deviation is not None and judgement.uncertainty is not None:
@@ -126,25 +134,35 @@ class Survey:
         low, high = reference.target(spot, 0.0), reference.target(spot, 1.0)
         return low is not None and high is not None and high < low
 
-    def _expectation(self, station: str) -> Expectation:
-        known = [
-            (a.station.at, a.judgement.deviation)
-            for name, a in self.answers.items()
-            if name != station and a.judgement.deviation is not None
-        ]
+    @cached_property
+    def _known(self) -> tuple[dict[str, int], Surroundings]:
+        """The stations whose deviation is known, each with its number, and what they tell of places among them."""
+        known = {n: a for n, a in self.answers.items() if a.judgement.deviation is not None}
+        places = np.array([a.station.at for a in known.values()]).reshape(-1, 2)
+        deviations = np.array([a.judgement.deviation for a in known.values()], dtype=float)
         roughness = (self.tolerance.high + self.tolerance.low) / 4
-        return expectation(
-            self.answers[station].station.at, [at for at, _d in known], [d for _at, d in known], roughness
-        )
+        return {name: n for n, name in enumerate(known)}, Surroundings(places, deviations, roughness)
+
+    def _expectations(self, stations: Sequence[str]) -> list[Expectation]:
+        """What lies around makes of each of `stations`."""
+        numbers, around = self._known
+        places = [self.answers[name].station.at for name in stations]
+        return around.expected(places, [numbers.get(name, -1) for name in stations])
 
     def looks_misread(self, readings: dict[str, Reading], reference: Callable[[Reading], Reference | None], unit: Unit
     ) -> Iterator[tuple[str, Suspicion]]:  # fmt: skip
         """The stations whose newest reading looks misread and nobody has vouched for; sound ones do not."""
-        for name, entry in readings.items():
-            against, standing = reference(entry), self.answers[name].judgement.standing
-            if entry.sure or against is None or standing.is_sound or standing is Standing.UNSHOT:
-                continue
-            if found := self.misreads(name, entry.reading, against, unit):
+        doubted = {
+            name: (entry, against)
+            for name, entry in readings.items()
+            if not entry.sure
+            and not (standing := self.answers[name].judgement.standing).is_sound
+            and standing is not Standing.UNSHOT
+            and (against := reference(entry))
+        }
+        expected = self._expectations(list(doubted))
+        for (name, (entry, against)), around in zip(doubted.items(), expected, strict=True):
+            if found := self.misreads(name, entry.reading, against, unit, expected=around):
                 yield name, found
 
     @cached_property

@@ -5,14 +5,15 @@ pull it; honest steep ground lies on it and is not suspected. The person decides
 source, for the slips; the spread of a prediction is that of least squares.
 """
 
-import math
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
+from scipy.spatial import cKDTree
 
 from groundwork.measures import FOOT, INCH, MeasureError, Unit, Words, format_reading, parse_rod
 from groundwork.surfaces import Point
@@ -45,39 +46,75 @@ class Suspicion:
     instead: float | None = None
 
 
+@dataclass(frozen=True, eq=False)
+class Surroundings:
+    """Deviations from design (n,) known at `places` (n, 2), metres; `roughness` is the least spread such a surface
+    has."""
+
+    places: NDArray[np.float64]
+    deviations: NDArray[np.float64]
+    roughness: float
+
+    @cached_property
+    def _tree(self) -> cKDTree:
+        return cKDTree(self.places)
+
+    def expected(self, at: ArrayLike, own: ArrayLike) -> list[Expectation]:
+        """What they make of each place of `at` (m, 2). `own` (m,) is the number among them of a place that is known
+        itself, which is judged by the others alone; -1 of any other."""
+        at, own = np.asarray(at, dtype=float).reshape(-1, 2), np.asarray(own, dtype=int)
+        found = [Expectation(0.0, FEW_NEIGHBOURS, 0)] * len(at)
+        for others, alike in ((len(self.places) - 1, own >= 0), (len(self.places), own < 0)):
+            if others > 0 and alike.any():
+                near = self._near(at[alike], own[alike], min(others, NEIGHBOURS))
+                for place, each in zip(np.flatnonzero(alike), self._foretold(at[alike], near), strict=True):
+                    found[place] = each
+        return found
+
+    def _foretold(self, at: NDArray[np.float64], near: NDArray[np.int_]) -> list[Expectation]:
+        """What those numbered `near` (m, k) make of the places `at` (m, 2)."""
+        levels = self.deviations[near]
+        if near.shape[1] == 1:
+            return [Expectation(float(level), FEW_NEIGHBOURS, 1) for level in levels[:, 0]]
+        design = np.concatenate([np.ones((*near.shape, 1)), self.places[near] - at[:, None]], axis=2)
+        fitted, weights = _robust_planes(design, levels)
+        count = near.shape[1]
+        residuals = levels - np.einsum("mkc,mc->mk", design, fitted)
+        typical = 1.4826 * np.median(np.abs(residuals), axis=1) if count > FITTED else np.zeros(len(at))
+        crossed = np.einsum("mkc,mk,mkd->mcd", design, weights, design)
+        leverage = np.linalg.pinv(crossed, hermitian=True)[:, 0, 0]
+        spread = np.maximum(typical, self.roughness) * np.sqrt(1 + leverage)
+        in_line = np.linalg.matrix_rank(design, tol=1e-6) < FITTED
+        spread = np.where(in_line, np.hypot(spread, FEW_NEIGHBOURS / 2), spread)
+        return [Expectation(*each, count) for each in zip(fitted[:, 0].tolist(), spread.tolist(), strict=True)]
+
+    def _near(self, at: NDArray[np.float64], own: NDArray[np.int_], count: int) -> NDArray[np.int_]:
+        """The numbers of the `count` nearest of each place (m, count) but itself; of those as far, the first."""
+        some = min(len(self.places), 2 * count + 1)
+        far, near = (np.reshape(found, (len(at), some)) for found in self._tree.query(at, k=some))
+        far = np.where(near == own[:, None], np.inf, np.round(far, 9))
+        return np.take_along_axis(near, np.lexsort((near, far), axis=1)[:, :count], axis=1)
+
+
 def expectation(place: Point, places: Sequence[Point], deviations: Sequence[float], roughness: float) -> Expectation:
-    """What the stations shot so far make of a place: `deviations` from design at `places`, metres; `roughness` is
-    the least spread such a surface has."""
-    if not places:
-        return Expectation(0.0, FEW_NEIGHBOURS, 0)
-    offsets = np.asarray(places, dtype=float) - place
-    near = np.argsort(np.hypot(*offsets.T))[:NEIGHBOURS]
-    offsets, levels = offsets[near], np.asarray(deviations, dtype=float)[near]
-    if len(levels) == 1:
-        return Expectation(float(levels[0]), FEW_NEIGHBOURS, 1)
-    design = np.column_stack([np.ones(len(levels)), offsets])
-    fitted, weights = _robust_plane(design, levels)
-    residuals = levels - design @ fitted
-    typical = 1.4826 * float(np.median(np.abs(residuals))) if len(levels) > FITTED else 0.0
-    spread = max(typical, roughness)
-    leverage = float(np.linalg.pinv((design * weights[:, None]).T @ design)[0, 0])
-    if np.linalg.matrix_rank(design, tol=1e-6) < FITTED:
-        across = FEW_NEIGHBOURS / 2
-        return Expectation(float(fitted[0]), math.hypot(spread * math.sqrt(1 + leverage), across), len(levels))
-    return Expectation(float(fitted[0]), spread * math.sqrt(1 + leverage), len(levels))
+    """What the stations shot so far make of a place: `deviations` from design at `places`, metres."""
+    known = np.asarray(places, dtype=float).reshape(-1, 2), np.asarray(deviations, dtype=float)
+    return Surroundings(*known, roughness).expected([place], [-1])[0]
 
 
-def _robust_plane(
-    design: NDArray[np.float64], levels: NDArray[np.float64]
+def _robust_planes(
+    designs: NDArray[np.float64], levels: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Least absolute deviations by reweighting: one wild neighbour moves it little. Returns also the weights. Always
-    twelve turns: what further ones would move it by is less than the spread it is given with."""
-    weights = np.ones(len(levels))
-    fitted: NDArray[np.float64] = np.zeros(design.shape[1])
+    """The planes (m, 3) of least absolute deviations through `levels` (m, k) at `designs` (m, k, 3), by reweighting:
+    one wild neighbour moves one little. Returns also the weights (m, k). Always twelve turns: what further ones would
+    move one by is less than the spread it is given with."""
+    weights = np.ones(levels.shape)
+    fitted: NDArray[np.float64] = np.zeros((len(levels), designs.shape[2]))
     for _turn in range(12):
         root = np.sqrt(weights)
-        fitted = np.asarray(np.linalg.lstsq(design * root[:, None], levels * root, rcond=None)[0], dtype=float)
-        weights = np.minimum(1.0, 0.005 / np.maximum(np.abs(levels - design @ fitted), 1e-6))
+        solved = np.linalg.pinv(designs * root[..., None], rcond=designs.shape[1] * np.finfo(float).eps)
+        fitted = np.asarray(np.einsum("mck,mk->mc", solved, levels * root))
+        weights = np.minimum(1.0, 0.005 / np.maximum(np.abs(levels - np.einsum("mkc,mc->mk", designs, fitted)), 1e-6))
     return fitted, weights
 
 
