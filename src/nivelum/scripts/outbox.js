@@ -139,12 +139,17 @@ export async function settle(entry, { outcome, verdict, refusal }) {
 
 const locks = navigator.locks ?? { request: async (name, options, act) => act({ name }) };
 let sending = null;
+let more = false; // asked to send while it was at it
 let arrived = (/** @type {Set<string>} */ _jobs) => {};
 export const onArrival = (listener) => (arrived = listener);
 
 // Sends what waits, oldest first. Another tab that is at it already is left to it.
 export function drain() {
-  sending ??= locks.request("nivelum-outbox", { ifAvailable: true }, async (lock) => lock && all()).finally(() => (sending = null));
+  more = Boolean(sending);
+  sending ??= locks.request("nivelum-outbox", { ifAvailable: true }, async (lock) => lock && all()).finally(() => {
+    sending = null;
+    if (more) return drain();
+  });
   return sending;
 }
 

@@ -9,7 +9,7 @@ import { counted } from "./words.js";
 const AGAIN_AFTER = 20_000;
 const sending = new Map(); // entries on their way with a page in return, by id
 
-let handedOn = false; // a press that the outbox sent, for the form was gone before it could
+const handedOn = new Set(); // presses that the outbox sends, for the form was gone before it could
 
 // Keeps what a form sends; null where this device keeps nothing, which is said.
 async function keepForm(form, submitter) {
@@ -64,11 +64,13 @@ document.addEventListener("htmx:confirm", (event) => {
     const goes = entry && (await mayGo(entry));
     if (!form.isConnected) { // the answer to the press before has drawn its place anew meanwhile
       if (!entry) return tell("notSent");
-      handedOn = true;
+      handedOn.add(entry.id);
     }
     if (entry && !(goes && form.isConnected)) {
       await stayHere(form, entry);
-      return void outbox.drain();
+      await outbox.drain();
+      if ((await gone()).includes(entry?.id)) await arrived(); // it went with what was just being sent
+      return;
     }
     if (entry) sending.set(entry.id, { entry, form });
     issueRequest(true);
@@ -181,11 +183,17 @@ async function signOut(event) {
   form.submit();
 }
 
+// The presses handed on that have gone since.
+async function gone() {
+  const kept = new Set((await store.mine()).map((entry) => entry.id));
+  return [...handedOn].filter((id) => !kept.has(id));
+}
+
 // What the server has drawn since everything arrived is shown, unless somebody is typing.
 async function arrived() {
   await show();
-  if (handedOn) document.dispatchEvent(new Event("pressed"));
-  handedOn = false;
+  const wasPressed = (await gone()).map((id) => handedOn.delete(id)).length > 0;
+  if (wasPressed) document.dispatchEvent(new Event("pressed"));
   if (pad.isShown()) return pad.leave() || reload();
   const typing = [...document.querySelectorAll("main form :is(input:not([type=hidden]), textarea)")].some((field) => field.type !== "radio" && field.type !== "checkbox" && field.value !== field.defaultValue);
   if (typing) return;
@@ -193,7 +201,11 @@ async function arrived() {
     setOld(false);
     await show();
     const lift = [...document.querySelectorAll("#lift-here, #lift-shown input")].map((/** @type {any} */ field) => [field.name, field.value]);
-    if (lift.length) return htmx.ajax("GET", `?${new URLSearchParams(lift)}`, { target: "#lift", swap: "outerHTML" }).catch(() => {});
+    if (lift.length) {
+      await htmx.ajax("GET", `?${new URLSearchParams(lift)}`, { target: "#lift", swap: "outerHTML" }).catch(() => {});
+      if (wasPressed) document.dispatchEvent(new Event("answered")); // news may have come between, and taken the press for answered
+      return;
+    }
     return htmx.trigger(document.body, "recorded");
   }
   if (document.getElementById("waiting")) return;

@@ -189,6 +189,32 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   htmx.trigger(document.body, "recorded");
 });
 
+// What is shown does not go back: what was looked up before others' news came is not drawn over it, and after one's own
+// answer that was on its way for longer it is looked again.
+const KNOWN = /id="(?:here|lift-here|stage|pegs-taped)"[^>]*data-known="(\d+)"/;
+document.addEventListener("htmx:beforeSwap", notBack);
+function notBack(event) {
+  const came = KNOWN.exec(event.detail.xhr.responseText);
+  const shown = document.querySelector("#here, #lift-here, #stage, #pegs-taped")?.dataset.known ?? 0;
+  if (!came || Number(came[1]) >= Number(shown)) return;
+  const { elt, verb } = event.detail.requestConfig;
+  if (elt === document.body) event.detail.shouldSwap = false;
+  else if (verb !== "get") setTimeout(() => htmx.trigger(document.body, "recorded"));
+}
+
+// An answer whose place was drawn anew meanwhile goes where that is now: htmx would draw it into what is gone.
+document.addEventListener("htmx:beforeSend", ({ detail: { target: place, xhr } }) => {
+  const find = (event) => {
+    if (event.detail.xhr !== xhr || place.isConnected) return;
+    event.detail.target = document.getElementById(place.id) ?? place;
+    hold(); // what listens on the document hears nothing of what is gone
+    notBack(event);
+  };
+  if (!place?.id) return;
+  place.addEventListener("htmx:beforeSwap", find);
+  xhr.addEventListener("loadend", () => place.removeEventListener("htmx:beforeSwap", find));
+});
+
 function listen({ live, job, known }) {
   if (!live || known === undefined) return;
   const news = new EventSource(`${live}?known=${known}&job=${job ?? ""}`);
@@ -245,6 +271,10 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   hold();
 });
 document.addEventListener("pressed", () => (pressed = true));
+document.addEventListener("answered", () => {
+  pressed = true;
+  goOn();
+});
 const isPress = (event) => event.detail.requestConfig.verb === "post";
 document.addEventListener("htmx:beforeSend", (event) => {
   if (!isPress(event)) return;
