@@ -1,5 +1,6 @@
 """Set-out and the level's book through their addresses, and what is drawn of them."""
 
+import math
 import re
 import uuid
 from datetime import timedelta
@@ -143,6 +144,27 @@ def test_the_level_book_and_the_target_table(world: World) -> None:
         assert column in page and "From sill, " in page and "Not closed" in page
     page = client.get(url(world, "ground/targets/?surface=formation")).content.decode()
     assert "void" in page and len(re.findall(r"<tr><td class=\"figure", page)) == len(world.assessment().job.stations)
+
+
+def test_a_long_level_book_comes_in_pages_that_leave_nothing_out(world: World, monkeypatch) -> None:
+    for _run in range(2):
+        world.set_up()
+        world.shoot_all()
+    client = world.client("viewer")
+
+    def page(number: str) -> tuple[str, list[str]]:
+        shown = client.get(url(world, f"ground/book/?by=rise&page={number}")).content.decode()
+        return shown, re.findall(r"<tr><td>.*?</tr>", shown.split("</header>")[-1], re.S)
+
+    short, every = page("1")
+    assert len(every) > 20
+    assert 'aria-label="Pages"' not in short and short.count("Sums") == 2
+    monkeypatch.setattr("nivelum.readings.views.book.ON_A_PAGE", 7)
+    pages = [page(str(number)) for number in range(1, math.ceil((len(every) - 2) / 7) + 1)]
+    assert [row for _shown, rows in pages for row in rows] == every and page("all")[1] == every
+    assert sum(shown.count("Arithmetic checks") for shown, _rows in pages) == 2 and "continued" in pages[1][0]
+    assert client.get(url(world, "ground/book/?by=rise")).content.decode().count("Sums") == 1  # opens at its end
+    assert page("9999")[1] == pages[-1][1] and page("x")[1] == pages[0][1]
 
 
 def test_a_turning_point_is_offered_to_look_back_on(world: World) -> None:

@@ -1,6 +1,8 @@
 """How does a job go out and come in? Job files, level books, exported records."""
 
 from groundwork.files.booking import (
+    Book,
+    BookLine,
     books,
 )
 from groundwork.files.exported import (
@@ -24,6 +26,8 @@ __all__ = [
     "FORMAT",
     "LARGEST_BUNDLE",
     "LARGEST_FILE",
+    "Book",
+    "BookLine",
     "JobFileError",
     "books",
     "dumps",

@@ -1,7 +1,8 @@
 """A run of the level set out as a surveyor books it: by height of instrument and by rise and fall, each with its
 arithmetic check, and the levels as adjusted."""
 
-from collections.abc import Iterable
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from groundwork.assess import Assessment
@@ -59,17 +60,25 @@ class _Sighted:
     surface: str = ""
 
 
+_Taken = Mapping[str, Sequence[Reading | Foresight]]
+"""What was read from each set-up, oldest first."""
+
+
 def books(assessment: Assessment) -> tuple[Book, ...]:
     """Every run from a mark whose set-ups took a reading, in the order begun. Where two set-ups look back on one
     turning point, what they share stands in both."""
     runs = assessment.levels.runs
     forward = {runs.turning_points[s.mark].set_up for s in runs.set_ups.values() if s.mark in runs.turning_points}
     chains = [runs.chain(key) for key in runs.set_ups if key not in forward]
-    found = (_book(assessment, chain) for chain in chains if chain and chain[0].mark in runs.marks)
+    taken: dict[str, list[Reading | Foresight]] = defaultdict(list)
+    for entry in assessment.logbook.entries.values():
+        if isinstance(entry, Reading | Foresight):
+            taken[entry.set_up].append(entry)
+    found = (_book(assessment, chain, taken) for chain in chains if chain and chain[0].mark in runs.marks)
     return tuple(book for book in found if book)
 
 
-def _book(assessment: Assessment, chain: tuple[SetUp, ...]) -> Book | None:
+def _book(assessment: Assessment, chain: tuple[SetUp, ...], taken: _Taken) -> Book | None:
     runs = assessment.levels.runs
     rows: list[tuple[str, Booking, tuple[SetUp | Foresight | Reading, ...], str]] = []
     last: _Sighted | None = None
@@ -80,7 +89,7 @@ def _book(assessment: Assessment, chain: tuple[SetUp, ...]) -> Book | None:
             turning = Booking(backsight=_backsight(runs, set_up), foresight=last.reading)
             rows.append((last.point, turning, (last.entry, set_up), ""))
         onward = chain[n + 1].mark if n + 1 < len(chain) else None
-        sights = _sights(assessment, set_up, onward)
+        sights = _sights(assessment, set_up, onward, taken.get(set_up.id, ()))
         if not sights:
             break
         *between, last = sights
@@ -128,13 +137,15 @@ def _backsight(runs: Runs, set_up: SetUp) -> float:
     return runs.read(set_up, set_up.backsight.metres, runs.at(set_up.mark))
 
 
-def _sights(assessment: Assessment, set_up: SetUp, onward: str | None) -> list[_Sighted]:
+def _sights(
+    assessment: Assessment, set_up: SetUp, onward: str | None, taken: Iterable[Reading | Foresight]
+) -> list[_Sighted]:
     """What was read from a set-up, freed of collimation: stations and checks between, and last what the run goes on
     from or closes on."""
     runs, places = assessment.levels.runs, {station.name: station.at for station in assessment.job.stations}
     between: list[_Sighted] = []
     ends: list[_Sighted] = []
-    for entry in _from(assessment, set_up):
+    for entry in taken:
         if isinstance(entry, Reading):
             reading = runs.read(set_up, entry.reading.metres, places.get(entry.station))
             between.append(_Sighted(entry.station, reading, entry, str(entry.surface)))
@@ -144,11 +155,3 @@ def _sights(assessment: Assessment, set_up: SetUp, onward: str | None) -> list[_
         ending = entry.point == onward or (onward is None and entry.point in runs.marks)
         (ends if ending else between).append(sighted)
     return [*between, *ends]
-
-
-def _from(assessment: Assessment, set_up: SetUp) -> Iterable[Reading | Foresight]:
-    return (
-        entry
-        for entry in assessment.logbook.entries.values()
-        if isinstance(entry, Reading | Foresight) and entry.set_up == set_up.id
-    )

@@ -4,6 +4,7 @@ in its unit where it has one."""
 from collections.abc import Callable, Mapping
 from dataclasses import fields, replace
 from datetime import date
+from functools import cache
 from types import MappingProxyType
 from typing import Annotated, Any, Protocol, TypeVar, cast, get_args, get_origin, get_type_hints, runtime_checkable
 
@@ -62,6 +63,7 @@ def key_of(made: type[Entry], name: str) -> str:
     return json_key(name, hints_of(made)[name])
 
 
+@cache
 def is_anchored(made: type[Entry]) -> bool:
     """Whether an entry of a kind is taken against a set-up, which a job file may leave out."""
     return any(LATEST in get_args(hint) for hint in hints_of(made).values())
@@ -75,10 +77,11 @@ def json_key(name: str, hint: Any) -> str:
     return f"{name}_m" if _is_places(hint) else name
 
 
-def hints_of(made: type[Entry]) -> dict[str, Any]:
+@cache
+def hints_of(made: type[Entry]) -> Mapping[str, Any]:
     """The type of each field, with what is said beside it."""
     hints = get_type_hints(made, include_extras=True)
-    return {each.name: hints[each.name] for each in fields(made)}
+    return MappingProxyType({each.name: hints[each.name] for each in fields(made)})
 
 
 def _is_places(hint: Any) -> bool:

@@ -11,7 +11,7 @@ from groundwork.surfaces import Point
 
 ROW_LETTERS = "ABCDEFGHJKLMNPQRSTUVW"
 CORNER_LETTER = "X"
-MOST_STATIONS = 2000
+MOST_STATIONS = 6000
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ def lay(area: shapely.Polygon, spacing: float) -> tuple[Station, ...]:
 
     The grid lies along the longest side; rows are walked to and fro, corners on the way. Letters that sound
     or look like another or like a figure (I, O, X) name no row. Raises `ValueError` where the spacing would
-    give more than 2000 stations.
+    give more than `MOST_STATIONS`.
     """
     turn = _lie_of([(x, y) for x, y in area.exterior.coords[:-1]])
     turned = affinity.rotate(area, -turn, origin=(0, 0))
