@@ -148,7 +148,7 @@ class Hollows:
             heights, areas = self.surface[self.mesh.triangles[touched]], self.mesh.areas[touched]
             top = min(hollow.sill, brim)
             hollow.levels = hollow.floor + (top - hollow.floor) * np.linspace(0, 1, STEPS) ** 0.7
-            hollow.volumes = np.array([above(level - heights, areas)[0].sum() for level in hollow.levels])
+            hollow.volumes = above(hollow.levels[:, None, None] - heights, areas)[0].sum(axis=1)
 
     def under(self, number: int) -> list[int]:
         """The vertices of a hollow and of its parts."""

@@ -168,9 +168,9 @@ class Mesh:
 
 
 def above(heights: Floats, areas: Floats) -> tuple[Floats, Floats]:
-    """Volume and plan area of the part of each triangle above nothing, from `heights` (m, 3) at its corners and its
-    plan `areas`: a plane cuts a tetrahedron off a corner (any text on solid geometry)."""
-    low, middle, high = np.sort(heights, axis=1).T
+    """Volume and plan area of the part of each triangle above nothing, from `heights` (…, m, 3) at its corners and
+    its plan `areas` (m,): a plane cuts a tetrahedron off a corner (any text on solid geometry)."""
+    low, middle, high = np.moveaxis(np.sort(heights, axis=-1), -1, 0)
     with np.errstate(divide="ignore", invalid="ignore"):
         one_up = high / ((high - middle) * (high - low))
         one_down = -low / ((middle - low) * (high - low))
@@ -178,10 +178,10 @@ def above(heights: Floats, areas: Floats) -> tuple[Floats, Floats]:
         volume_down = areas * low**2 * one_down / 3
         area_up, area_down = areas * high * one_up, areas * -low * one_down
     whole = areas * (low + middle + high) / 3
-    cases = [low >= 0, middle >= 0, high > 0]
+    is_over, mostly, partly = low >= 0, middle >= 0, high > 0
     return (
-        np.select(cases, [whole, whole + volume_down, volume_up], 0.0),
-        np.select(cases, [areas, areas - area_down, area_up], 0.0),
+        np.where(is_over, whole, np.where(mostly, whole + volume_down, np.where(partly, volume_up, 0.0))),
+        np.where(is_over, areas, np.where(mostly, areas - area_down, np.where(partly, area_up, 0.0))),
     )
 
 
