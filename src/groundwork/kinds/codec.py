@@ -63,7 +63,6 @@ def key_of(made: type[Entry], name: str) -> str:
     return json_key(name, hints_of(made)[name])
 
 
-@cache
 def is_anchored(made: type[Entry]) -> bool:
     """Whether an entry of a kind is taken against a set-up, which a job file may leave out."""
     return any(LATEST in get_args(hint) for hint in hints_of(made).values())
@@ -77,9 +76,14 @@ def json_key(name: str, hint: Any) -> str:
     return f"{name}_m" if _is_places(hint) else name
 
 
-@cache
 def hints_of(made: type[Entry]) -> Mapping[str, Any]:
     """The type of each field, with what is said beside it."""
+    kind: Any = made  # a class can always be hashed, whatever its objects can
+    return _hints_of(kind)
+
+
+@cache
+def _hints_of(made: Any) -> Mapping[str, Any]:
     hints = get_type_hints(made, include_extras=True)
     return MappingProxyType({each.name: hints[each.name] for each in fields(made)})
 
