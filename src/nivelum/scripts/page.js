@@ -69,7 +69,7 @@ document.addEventListener("htmx:confirm", (event) => {
     if (entry && !(goes && form.isConnected)) {
       await stayHere(form, entry);
       await outbox.drain();
-      if ((await gone()).includes(entry?.id)) await arrived(); // it went with what was just being sent
+      if ((await gone()).includes(entry.id)) await arrived(); // it went with what was just being sent
       return;
     }
     if (entry) sending.set(entry.id, { entry, form });
