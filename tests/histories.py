@@ -20,6 +20,7 @@ from groundwork.layerwork import Work
 from groundwork.lifts import ground_data, lift_data, pour_data
 from groundwork.measures import Measured, Severity
 from groundwork.schools import Slot
+from groundwork.tools import Instrument, Method
 from tests.conftest import DRAINED_PAD, PAD
 from tests.groundwork.test_entries import ALL
 
@@ -170,8 +171,23 @@ def questions(of: Assessment) -> Iterator[tuple[str, Any]]:
         yield f"answers {key}", lambda a, key=key: a.surveys.of(key).answers
         yield f"findings {key}", lambda a, key=key: (a.surfaces.findings(key), a.surveys.suspected(key))
         yield f"targets {key}", lambda a, key=key: [a.targets.at(s.name, key) for s in a.job.stations]
+        yield f"foretold {key}", lambda a, key=key: foretold(a, key)
     for key in of.stages.steps:
         yield f"stage {key}", lambda a, key=key: (a.stages.of(key), a.stages.evidence_hash(key))
+
+
+def foretold(of: Assessment, surface: str) -> list[Any]:
+    """What the next readings come to at two stations, one of them shot where any is, against the newest reference and
+    a level about to stand on each mark."""
+    shot = [name for name, answer in of.surveys.of(surface).answers.items() if answer.judgement.shots]
+    about = [of.levels.about_to_stand(mark.name, Instrument(Method.LASER)) for mark in of.job.marks]
+    against = [each for each in (*list(of.levels.references.values())[-1:], *about) if each]
+    return [
+        of.targets.foretold(station, surface, each, *how)
+        for station in (of.job.stations[0].name, *shot[-1:])
+        for each in against
+        for how in ((False,), (True,), (True, (0.0,)))
+    ]
 
 
 def differs(seed: int, steps: int = 5) -> str:

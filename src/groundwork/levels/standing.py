@@ -125,6 +125,7 @@ class Levels(JobPart):
         """The adjusted height of its line of sight. Raises `KeyError` where it no longer stands."""
         return self.runs.heights[set_up.id].level
 
+    @carried
     def about_to_stand(self, mark: str, instrument: Instrument) -> LineOfSight | None:
         """The line of sight of a level about to look back on `mark`, as though the rod there read nothing: it is
         higher by what it does read. None where the level of the mark is not known."""

@@ -10,10 +10,10 @@ from groundwork.verdict.account import (
 )
 from groundwork.verdict.foretelling import (
     FAR,
-    Foreseen,
     Foretold,
     Outcomes,
     foretold,
+    order,
 )
 from groundwork.verdict.judgement import (
     COVERAGE,
@@ -24,6 +24,7 @@ from groundwork.verdict.judgement import (
     Judgement,
     Sight,
     Standing,
+    alone,
 )
 from groundwork.verdict.misread import (
     OTHER_SET_UP,
@@ -48,7 +49,6 @@ __all__ = [
     "Aim",
     "Expectation",
     "Filling",
-    "Foreseen",
     "Foretold",
     "Judgement",
     "Outcomes",
@@ -58,8 +58,10 @@ __all__ = [
     "Standing",
     "Surroundings",
     "Suspicion",
+    "alone",
     "expectation",
     "foretold",
     "judge",
+    "order",
     "suspect",
 ]

@@ -24,7 +24,17 @@ from groundwork.verdict.judgement import (
     coverage,
     lifts_for,
     summed,
+    weighed,
 )
+
+
+@dataclass(frozen=True)
+class Foreseen:
+    """A shot's deviation is `offset` + `factor` × the reading, metres; it is judged `guard` clear of the limits."""
+
+    offset: float
+    factor: float
+    guard: float
 
 
 @dataclass(frozen=True)
@@ -108,11 +118,14 @@ class Account:
             return Reworked(over_dug=self.aim.design - self._measured[1])
         return self.made
 
-    @property
-    def measured(self) -> tuple[float, float]:
-        """The newest shot's deviation and the guard it is judged with, metres, without the verdict."""
-        level, u = combined(self.sums)
-        return level - self.aim.design, coverage(self.shots) * u
+    def foreseen(self, at_nought: Sight, at_one: Sight, same_ground: bool = False) -> Foreseen:
+        """What shooting it will come to before it is judged, from what a reading of nought and one of a metre come
+        to."""
+        after = self.shot((at_nought,), same_ground)
+        level, u, weights = weighed(after.sums)
+        of = next(n for n, each in enumerate(after.sums) if each.set_up == at_nought.set_up)
+        factor = weights[of] / after.sums[of].number * (at_one.level - at_nought.level)
+        return Foreseen(level - self.aim.design, factor, coverage(after.shots) * u)
 
     @property
     def shots(self) -> int:

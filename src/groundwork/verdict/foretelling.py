@@ -12,6 +12,7 @@ from functools import cache
 from itertools import combinations, pairwise
 
 from groundwork.base import Tolerance
+from groundwork.verdict.account import Foreseen
 from groundwork.verdict.judgement import FILL_LIFT, ROUNDING, SKIN, Judgement, Standing
 
 DEEPEST = 12
@@ -58,44 +59,35 @@ class Foretold:
 Outcomes = tuple[Outcome, ...]
 
 
-@dataclass(frozen=True)
-class Foreseen:
-    """What a reading comes to before it is judged, metres."""
-
-    deviation: float
-    guard: float
-
-
 def foretold(
     judged: Callable[[float], Judgement | None],
-    measured: Callable[[float], Foreseen | None],
+    foreseen: Foreseen,
     tolerance: Tolerance,
     known: dict[int, Outcomes],
-) -> Foretold | None:
-    """The table of what `judged` makes of a reading, metres; None where nothing can be read. The deviation, as
-    `measured` has it too, has to be a straight line of the reading, as it is for every method; its uncertainty must
-    not change with it.
+) -> Foretold:
+    """The table of what `judged` makes of a reading, metres. The deviation, as it is `foreseen`, has to be a straight
+    line of the reading, as it is for every method; its uncertainty must not change with it.
 
     `known` keeps outcomes by the order of their edges, for places that differ in nothing but their level and how
     sure they are of it: between two edges an answer is the same, wherever the guard has put them.
     """
-    none, one = measured(0.0), measured(1.0)
-    if none is None or one is None:
-        return None
-    offset, factor, guard = none.deviation, one.deviation - none.deviation, none.guard
-    order = bisect(_crossings(tolerance), guard)
-    if order not in known:
-        known[order] = _rows(judged, _edges(tolerance, guard), offset, factor, guard)
-    return Foretold(offset, factor, known[order], guard)
+    place = order(tolerance, foreseen.guard)
+    if place not in known:
+        known[place] = _rows(judged, _edges(tolerance, foreseen.guard), foreseen)
+    return Foretold(foreseen.offset, foreseen.factor, known[place], foreseen.guard)
 
 
-def _rows(
-    judged: Callable[[float], Judgement | None], edges: Sequence[Edge], offset: float, factor: float, guard: float
-) -> Outcomes:
+def order(tolerance: Tolerance, guard: float) -> int:
+    """Which of the orders of its edges a guard, metres, puts them in: as long as it is the same, answers are."""
+    return bisect(_crossings(tolerance), guard)
+
+
+def _rows(judged: Callable[[float], Judgement | None], edges: Sequence[Edge], foreseen: Foreseen) -> Outcomes:
     """What `judged` says between one edge and the next, like ones together."""
+    guard = foreseen.guard
 
     def at(deviation: float) -> Judgement:
-        found = judged((deviation - offset) / factor)
+        found = judged((deviation - foreseen.offset) / foreseen.factor)
         if found is None:
             raise ValueError("a reading that was judged is not judged any more")
         return found
@@ -145,5 +137,5 @@ def _outcome(edge: Edge, first: float, one: Judgement, second: float, other: Jud
     base = None
     if amount is not None and next_amount is not None:
         rises = (next_amount - amount) / (second - first) > 0
-        base = round((amount if rises else -amount) - first, 9)
+        base = round((amount if rises else -amount) - first, 9) + 0.0  # no nought below nought
     return Outcome(edge, one.standing, one.action.phrase, dict(one.action.counts), base)

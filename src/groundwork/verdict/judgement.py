@@ -84,20 +84,37 @@ def combine(sights: Sequence[Sight]) -> tuple[float, float]:
 
 
 def combined(sums: Sequence[Sum]) -> tuple[float, float]:
-    """Level and standard uncertainty of one place, metres, from the sums of its sights, however many there were.
+    """Level and standard uncertainty of one place, metres, from the sums of its sights, however many there were."""
+    level, u, _weights = weighed(sums)
+    return level, u
+
+
+def weighed(sums: Sequence[Sum]) -> tuple[float, float, Sequence[float]]:
+    """Level and standard uncertainty of one place, metres, and how much each set-up's mean has a say in it.
 
     Repeats from one set-up shrink only the reading's part; two set-ups of one run share what they hang on. The best
     linear unbiased estimate of the set-ups' means by their covariance (generalised least squares: Aitken).
     """
     means = [each.levels / each.number for each in sums]
-    own = [each.reading_u**2 / each.number + each.shared_u**2 for each in sums]
+    own = [_variance(each.reading_u, each.shared_u, each.number) for each in sums]
     if len(sums) == 1:
-        return means[0], math.sqrt(own[0])
+        return means[0], math.sqrt(own[0]), (1.0,)
     covariance = np.diag(own)
     for (n, one), (k, other) in combinations(enumerate(sums), 2):
         covariance[n, k] = covariance[k, n] = _shared(one.parts, other.parts)
     weights = np.linalg.solve(covariance, np.ones(len(sums)))
-    return float(weights @ np.array(means) / weights.sum()), float(1 / math.sqrt(weights.sum()))
+    every = weights.sum()
+    return float(weights @ np.array(means) / every), float(1 / math.sqrt(every)), (weights / every).tolist()
+
+
+def alone(sight: Sight, shots: int) -> float:
+    """How far clear of the limits a place is judged, metres, that was so often shot like this from one set-up."""
+    return coverage(shots) * math.sqrt(_variance(sight.reading_u, sight.shared_u, shots))
+
+
+def _variance(reading_u: float, shared_u: float, number: int) -> float:
+    """Of the mean of so many readings from one set-up, m²."""
+    return reading_u**2 / number + shared_u**2
 
 
 def _shared(one: tuple[tuple[str, float], ...], other: tuple[tuple[str, float], ...]) -> float:

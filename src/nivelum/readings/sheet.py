@@ -18,7 +18,7 @@ from groundwork.base import Surface, SurfaceKey
 from groundwork.levels import LONGEST_DIP, Reference
 from groundwork.measures import LONGEST_ROD, Unit, format_level
 from groundwork.tools import Instrument, Method
-from groundwork.verdict import FAR, Foretold, Outcomes
+from groundwork.verdict import FAR, Outcomes
 from nivelum.crews.models import Tool
 from nivelum.drawing.kept import kept
 from nivelum.jobs.templatetags.measures import surface_word
@@ -230,56 +230,51 @@ class Table:
 @kept
 def _against(assessment: Assessment, surface: str, anchor: str) -> SheetPiece:
     """What readings come to against something that stands."""
-    return _table(assessment, assessment.levels.references[anchor], surface, each=True).piece(offsets=True)
+    return _table(assessment, assessment.levels.references[anchor], surface).piece(offsets=True)
 
 
 @kept
 def _about(assessment: Assessment, surface: str, mark: str, instrument: Instrument) -> SheetPiece | None:
-    """What readings come to against a level about to be set up on a mark. It is as sure of one place as of another,
-    so that places that have seen the same come to the same."""
+    """What readings come to against a level about to be set up on a mark."""
     reference = assessment.levels.about_to_stand(mark, instrument)
-    return None if reference is None else _table(assessment, reference, surface, each=False).piece(offsets=False)
+    return None if reference is None else _table(assessment, reference, surface).piece(offsets=False)
 
 
-def _table(assessment: Assessment, reference: Reference, surface: str, *, each: bool) -> Table:
-    survey, foretold = assessment.surveys.of(surface), assessment.targets.foretold
-    alike = OutcomeLists()
-    like = {name: name if each else survey.accounts[name].closed for name in survey.answers}
-    both = {seen: _fresh_and_again(assessment, reference, surface, name) for seen, name in
-            {seen: name for name, seen in like.items()}.items()}  # fmt: skip
-    tables = {name: both[seen] for name, seen in like.items()}
-    places = {
-        name: (alike.place(fresh.outcomes), alike.place(again.outcomes))
-        for name, (fresh, again) in tables.items()
-        if fresh and again
+def _table(assessment: Assessment, reference: Reference, surface: str) -> Table:
+    foretold, answers = assessment.targets.foretold, assessment.surveys.of(surface).answers
+    shots = assessment.targets.next_shots(surface, reference)
+    both = {
+        like: _fresh_and_again(assessment, reference, surface, name)
+        for like, name in {shot.like: name for name, shot in shots.items() if shot}.items()
     }
-    most, _many = next(iter(Counter(places.values()).most_common(1)), (None, 0))
-    usual: tuple[Outcomes, Outcomes] | None = None
+    alike = OutcomeLists()
+    places = {like: (alike.place(fresh), alike.place(again)) for like, (fresh, again) in both.items()}
+    counted = Counter(places[shot.like] for shot in shots.values() if shot)
+    most = counted.most_common(1)[0][0] if counted else None
     odd: dict[int, tuple[Outcomes, Outcomes, Again | None]] = {}
-    for at, (name, answer) in enumerate(survey.answers.items()):
-        fresh, again = tables[name]
-        if not fresh or not again:
-            continue
-        same = foretold(name, surface, reference, True) if answer.judgement.shots else None
-        usual = (fresh.outcomes, again.outcomes) if places[name] == most else usual
-        if places[name] != most or same:
-            before = (same.offset, same.factor, same.guard, same.outcomes) if same else None
-            odd[at] = fresh.outcomes, again.outcomes, before
+    for at, (name, shot) in enumerate(shots.items()):
+        if shot:
+            same = foretold(name, surface, reference, True) if answers[name].judgement.shots else None
+            if places[shot.like] != most or same:
+                before = (same.offset, same.factor, same.guard, same.outcomes) if same else None
+                odd[at] = *both[shot.like], before
     return Table(
-        usual,
+        next((both[like] for like, place in places.items() if place == most), None),
         odd,
-        _shared([_short(fresh.guard if fresh else None) for fresh, _again in tables.values()]),
-        _shared([_short(again.guard if again else None) for _fresh, again in tables.values()]),
-        [_short(fresh.offset if fresh else None) for fresh, _again in tables.values()],
+        _shared([_short(shot.once if shot else None) for shot in shots.values()]),
+        _shared([_short(shot.again if shot else None) for shot in shots.values()]),
+        [_short(shot.offset if shot else None) for shot in shots.values()],
     )
 
 
 def _fresh_and_again(
     assessment: Assessment, reference: Reference, surface: str, station: str
-) -> tuple[Foretold | None, Foretold | None]:
-    """What the next reading at a station comes to, and the one after it on the same ground."""
-    fresh = assessment.targets.foretold(station, surface, reference)
-    return fresh, fresh and assessment.targets.foretold(station, surface, reference, True, (0.0,))
+) -> tuple[Outcomes, Outcomes]:
+    """What the next reading at a station comes to, and the one after it on the same ground; nothing where none can be
+    read."""
+    found = (assessment.targets.foretold(station, surface, reference, *how) for how in ((False,), (True, (0.0,))))
+    fresh, again = (each.outcomes if each else () for each in found)
+    return fresh, again
 
 
 def _short(metres: float | None) -> float | None:
