@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from groundwork.brief import ExistingGround, FixedHeight, HeightKind, SpotLevel
@@ -131,6 +131,7 @@ def random_design(pieces, rng) -> DesignSurface | None:
 
 @pytest.mark.parametrize("layout", LAYOUTS)
 @given(seed=st.integers(0, 10_000), count=st.integers(1, 10))
+@example(seed=141, count=6)  # of the hexagon: a height just beside an edge is held where it is, not on the edge
 @settings(max_examples=14)
 def test_feasible_problems_are_answered_and_every_answer_holds(layout: str, seed: int, count: int) -> None:
     pieces, rng = LAYOUTS[layout](), np.random.default_rng(seed)

@@ -212,30 +212,14 @@ class _Programme:
                 yield self.at(first, *place) - self.at(other, *place), 0.0
 
     def _height(self, height: FixedHeight, level_access: bool) -> Iterator[tuple[NDArray[np.float64], float]]:
-        """Rows that keep the surface at or under, and at or over, what a height allows: on the facet it lies in, or
-        where facets meet, on one of them, there."""
+        """Rows that keep the surface at or under, and at or over, what a height allows: on the facet it lies in or
+        nearest to; where facets meet they have one level, so that one of them is enough."""
         least, most = height.bounds(level_access)
-        facet, at = self._lies(height.at)
+        facet = int(np.argmin(shapely.distance(self.polygons, shapely.Point(height.at))))
         if most is not None:
-            yield self.at(facet, *at), most
+            yield self.at(facet, *height.at), most
         if least is not None:
-            yield -self.at(facet, *at), -least
-
-    def _lies(self, at: Point) -> tuple[int, Point]:
-        """The facet a place lies in or nearest to, and the place itself, or the corner or edge it lies on."""
-        for place, facets in self.meetings:
-            if math.dist(place, at) <= TOUCH:
-                return facets[0], place
-        away = [shapely.distance(polygon, shapely.Point(at)) for polygon in self.polygons]
-        nearest = int(np.argmin(away))
-        for one, other in combinations(range(len(self.pieces)), 2):
-            ends = [place for place, facets in self.meetings if one in facets and other in facets]
-            for start, end in combinations(ends, 2):
-                edge = shapely.LineString([start, end])
-                if nearest in (one, other) and shapely.distance(edge, shapely.Point(at)) <= TOUCH:
-                    foot = edge.interpolate(edge.project(shapely.Point(at)))
-                    return nearest, (foot.x, foot.y)
-        return nearest, at
+            yield -self.at(facet, *height.at), -least
 
     def _solved(self, cost: NDArray[np.float64], upper: Rows, equal: Rows) -> Any:
         """The programme solved with no facet steeper than the greatest fall: where one is, a tangent is put to the

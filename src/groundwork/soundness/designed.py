@@ -11,7 +11,16 @@ from groundwork.base import SurfaceKey
 from groundwork.drainage import kept_lines, outlets
 from groundwork.job import Job
 from groundwork.plan import Feature
-from groundwork.surfaces import Mesh, NoSurface, Point, StandingWater, lay_mesh, standing_water
+from groundwork.surfaces import (
+    DesignSurface,
+    Facet,
+    Mesh,
+    NoSurface,
+    Point,
+    StandingWater,
+    lay_mesh,
+    standing_water,
+)  # fmt: skip
 
 MOST_STANDING = 0.003
 """The deepest water that may stand on a finished surface, metres (common practice, no published source)."""
@@ -42,11 +51,7 @@ class DesignedWater:
 def designed_standing(job: Job) -> StandingWater | None:
     """Where water stands on a job's finished surface as designed: facets are planes, so that their corners, and those
     of the area and its ways out, say all of it. None where the facets make no surface."""
-    mesh = _mesh(job.outline, tuple(facet.outline for facet in job.facets), job.ways_out)
-    if mesh is None:
-        return None
-    levels = job.design.level_at(*mesh.points.T)
-    return standing_water(mesh, levels, outlets(mesh, job.area, job.ways_out, None, SurfaceKey.FINISHED))
+    return _standing(job.outline, job.facets, job.ways_out)
 
 
 def designed_water(job: Job) -> DesignedWater | None:
@@ -62,6 +67,19 @@ def designed_water(job: Job) -> DesignedWater | None:
 
 def _place(point: Sequence[float]) -> Point:
     return float(point[0]), float(point[1])
+
+
+@lru_cache(maxsize=128)
+def _standing(
+    outline: tuple[Point, ...], facets: tuple[Facet, ...], ways_out: tuple[Feature, ...]
+) -> StandingWater | None:
+    """As long as these are the same, whatever lies under the finished surface."""
+    mesh = _mesh(outline, tuple(facet.outline for facet in facets), ways_out)
+    if mesh is None:
+        return None
+    levels = DesignSurface(facets).level_at(*mesh.points.T)
+    out = outlets(mesh, shapely.Polygon(outline), ways_out, None, SurfaceKey.FINISHED)
+    return standing_water(mesh, levels, out)
 
 
 @lru_cache(maxsize=128)
