@@ -1,12 +1,14 @@
 """The open job file and the command line."""
 
 import json
+import random
 import subprocess
 import sys
 import zipfile
 from dataclasses import replace
 from pathlib import Path
 
+import jsonschema
 import pytest
 from tests.conftest import PAD
 
@@ -14,6 +16,7 @@ from groundwork import VERSION
 from groundwork.assess import assess
 from groundwork.cli import EXAMPLE, main
 from groundwork.files import JobFileError, dumps, loads, schema
+from groundwork.files.schema import problems
 from groundwork.measures import Unit
 from groundwork.schools import schools
 
@@ -107,6 +110,33 @@ def test_a_bad_file_says_where(change, path: str, tmp_path: Path, capsys) -> Non
 def test_what_is_no_job_file(text: str) -> None:
     with pytest.raises(JobFileError):
         loads(text)
+
+
+def test_what_is_refused_is_what_the_published_schema_refuses() -> None:
+    """A file harmed at one place after the other, each in several ways, is refused where the schema refuses it, asked
+    of another library as one whole."""
+    whole = jsonschema.Draft202012Validator(schema())
+    draw = random.Random(7)
+    refused = 0
+    for _turn in range(150):
+        data = json.loads(draw.choice([TEXT, *(file.read_text() for file in DEMO)]))
+        here = data
+        while inner := [
+            each
+            for each in list(here.values() if isinstance(here, dict) else here)
+            if each and isinstance(each, dict | list)
+        ]:
+            if here is not data and draw.random() < 0.3:
+                break
+            here = draw.choice(inner)
+        key = draw.choice(list(here) if isinstance(here, dict) else range(len(here)))
+        if draw.random() < 0.2:
+            del here[key]
+        else:
+            here[key] = draw.choice([None, "", "x", -1, 0, 1e300, 3.5, True, [], {}, ["1"], 10**30])
+        assert bool(list(problems(data))) is not whole.is_valid(data), (key, here)
+        refused += not whole.is_valid(data)
+    assert 30 < refused < 150
 
 
 def test_readings_beside_it_as_csv(tmp_path: Path, capsys) -> None:

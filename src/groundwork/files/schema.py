@@ -1,5 +1,6 @@
 """The schema of a job file: the site's is written by hand, what entries may hold is made from their kinds. Each entry
-is held to its own kind's, so that a long file takes no longer an entry than a short one."""
+is held to its own kind's, so that a long file takes no longer an entry than a short one. Whether all is as it should
+be is asked of one library, which is quick, and what is not of another, which says so in the words of the file."""
 
 import json
 from collections.abc import Iterator, Mapping
@@ -8,10 +9,12 @@ from importlib import resources
 from typing import Any
 
 import jsonschema
+import jsonschema_rs
 
 from groundwork.kinds import KINDS, SHARED, entry_schemas
 
 MOST_ENTRIES = 50_000
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
 
 
 def schema() -> dict[str, Any]:
@@ -23,15 +26,23 @@ def schema() -> dict[str, Any]:
 
 def problems(data: Any) -> Iterator[tuple[list[str | int], str]]:
     """What in a job file is not as its schema has it, the place of each and what is wrong with it."""
-    if found := jsonschema.exceptions.best_match(_of_the_site(len(KINDS)).iter_errors(data)):
+    if found := _of_the_site(len(KINDS)).wrong_with(data):
         yield list(found.absolute_path), found.message
         return
     for place, entry in enumerate(data.get("entries", ())):
-        validator = _validator(entry["kind"])
-        if not validator.is_valid(entry) and (
-            found := jsonschema.exceptions.best_match(validator.iter_errors(entry))
-        ):
+        if found := _of_a_kind(entry["kind"]).wrong_with(entry):
             yield ["entries", place, *found.absolute_path], found.message
+
+
+class _Schema:
+    """A schema that data are held to."""
+
+    def __init__(self, of: dict[str, Any]) -> None:
+        self._is_valid = jsonschema_rs.validator_for(of).is_valid
+        self._named = jsonschema.Draft202012Validator(of)
+
+    def wrong_with(self, data: Any) -> jsonschema.ValidationError | None:
+        return None if self._is_valid(data) else jsonschema.exceptions.best_match(self._named.iter_errors(data))
 
 
 def _site(entries: Mapping[str, Any]) -> dict[str, Any]:
@@ -46,13 +57,12 @@ def _some_entry() -> dict[str, Any]:
 
 
 @cache
-def _of_the_site(_kinds: int) -> jsonschema.Draft202012Validator:
+def _of_the_site(_kinds: int) -> _Schema:
     """Of all but what entries hold, while there are so many kinds."""
     site = _site({"type": "array", "maxItems": MOST_ENTRIES, "items": _some_entry()})
-    return jsonschema.Draft202012Validator(site | {"$defs": SHARED})
+    return _Schema(site | {"$defs": SHARED})
 
 
 @cache
-def _validator(kind: str) -> jsonschema.Draft202012Validator:
-    """Of a kind of entry."""
-    return jsonschema.Draft202012Validator(entry_schemas()[kind] | {"$defs": SHARED})
+def _of_a_kind(kind: str) -> _Schema:
+    return _Schema({"$schema": DRAFT} | entry_schemas()[kind] | {"$defs": SHARED})
