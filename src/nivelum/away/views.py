@@ -30,6 +30,7 @@ FILES = (
     "nivelum/nivelum.js",
     "nivelum/field.js",
     "nivelum/foretell.js",
+    "nivelum/plan.js",
     "nivelum/drawings.js",
     "nivelum/water.js",
 )

@@ -1,5 +1,6 @@
-"""The rooms of a job, in the order of the work: what they are called, where they open, what of them opens without a
-signal. Navigation, what is taken along, and the checks that every room opens and is pictured read this table."""
+"""The rooms of a job, in the order of the work: what they are called, where they open, what is done on their pages
+and at which stages, what of them opens without a signal. The way about, what is taken along, and the checks that
+every room opens and is pictured read this table."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -7,6 +8,8 @@ from enum import Enum
 from typing import Any, Protocol
 
 from django.utils.translation import gettext_lazy as _
+
+from groundwork.assess import Assessment
 
 
 class Page(Protocol):
@@ -23,6 +26,15 @@ class Each(Enum):
     STAGE = "stage"
 
 
+class Does(Enum):
+    """What is done on a page, in the order it is done at a stage."""
+
+    MEASURE = _("Measure")
+    MAKE = _("Decide and make")
+    LOOK = _("Look")
+    SIGN = _("Sign")
+
+
 class Taken(Enum):
     """When a page is kept on a device: with the job as soon as it is opened, every one of it or only the one in hand;
     or where somebody takes the job along."""
@@ -34,11 +46,16 @@ class Taken(Enum):
 
 @dataclass(frozen=True)
 class Leaf:
-    """A page of a room, by the name of its address: one for `each` of something, or one alone."""
+    """A page of a room, by the name of its address: one for `each` of something, or one alone. At `stages` one goes
+    there to do what it is for; `where` says of a job whether it has the page."""
 
     name: str
+    title: Any
     each: Each | None = None
     taken: Taken = Taken.ALONG
+    does: Does = Does.LOOK
+    stages: tuple[str, ...] = ()
+    where: Callable[[Assessment], bool] = lambda _assessment: True
 
 
 @dataclass(frozen=True)
@@ -75,25 +92,47 @@ def _to_water(page: Page) -> dict[str, str]:
     return {"surface": _surface(page)} if page.get("room") == "ground" else {}
 
 
+DIG = ("excavation",)
+LIFTED = ("subgrade", "base-lifts")
+TOPS = ("base-lifts", "bound-base", "base-proof", "bedding", "seating", "handover")
+"""Stages at which a surface that was made is shot."""
+
 ROOMS = (
     Room(
         "base",
         _("Base"),
         "base",
-        tuple(map(Leaf, ("base", "falls", "schools", "strength", "brief"))),
+        (
+            Leaf("base", _("Section and thicknesses"), does=Does.MAKE, stages=("brief",)),
+            Leaf("falls", _("Falls"), does=Does.MAKE, stages=("brief",)),
+            Leaf("schools", _("Base types"), does=Does.MAKE, stages=("brief",)),
+            Leaf("strength", _("How strong the ground is"), does=Does.MAKE, stages=("brief",)),
+            Leaf("brief", _("The brief"), does=Does.MAKE, stages=("brief",)),
+        ),
         _to_base,
     ),
     Room(
         "set-out",
         _("Set-out"),
         "set-out",
-        (Leaf("set-out", taken=Taken.AT_ONCE), Leaf("services"), Leaf("strings"), Leaf("square")),
+        (
+            Leaf("set-out", _("Pegs, taped"), taken=Taken.AT_ONCE, does=Does.MEASURE, stages=("set-out",)),
+            Leaf("services", _("Buried services"), does=Does.MEASURE, stages=("set-out",)),
+            Leaf("strings", _("String heights"), stages=("set-out",)),
+            Leaf("square", _("Corners and curves"), stages=("set-out",)),
+        ),
     ),
     Room(
         "ground",
         _("Ground"),
         "ground",
-        (Leaf("ground", Each.SURFACE, Taken.AT_ONCE), Leaf("targets", Each.SURFACE), Leaf("surface"), Leaf("book")),
+        (
+            Leaf("ground", _("Levels, station by station"), Each.SURFACE, Taken.AT_ONCE, Does.MEASURE, DIG + TOPS),
+            Leaf("targets", _("Target table"), Each.SURFACE, stages=DIG + TOPS),
+            Leaf("surface", _("Levels, falls, thickness"), Each.SURFACE, stages=DIG + TOPS),
+            Leaf("surface", _("Levels, falls, thickness")),
+            Leaf("book", _("Level book"), stages=DIG),
+        ),
         _to_ground,
     ),
     Room(
@@ -101,16 +140,30 @@ ROOMS = (
         _("Lifts"),
         "lifts",
         (
-            Leaf("lifts", Each.LIFT, Taken.IN_HAND),
-            Leaf("lift-tests", Each.LIFT),
-            Leaf("spread-targets", Each.LIFT),
-            Leaf("lift-tests"),
-            Leaf("subgrade"),
-            Leaf("pour"),
-            Leaf("deliveries"),
+            Leaf("lifts", _("Passes and moisture"), Each.LIFT, Taken.IN_HAND, Does.MEASURE, LIFTED),
+            Leaf("lift-tests", _("Tests"), Each.LIFT, does=Does.MEASURE, stages=LIFTED),
+            Leaf("spread-targets", _("Targets for loose stone"), Each.LIFT, stages=("base-lifts",)),
+            Leaf("lift-tests", _("Tests")),
+            Leaf("subgrade", _("Soft ground and fabric"), does=Does.MAKE, stages=("subgrade", "separation")),
+            Leaf("pour", _("Pour"), does=Does.MAKE, stages=("bound-base",), where=lambda a: a.works.pour is not None),
+            Leaf("deliveries", _("Deliveries"), does=Does.MAKE, stages=("base-lifts",)),
         ),
     ),
-    Room("water", _("Water"), "water", (Leaf("water", Each.SURFACE), Leaf("water")), _to_water),
-    Room("sign-offs", _("Sign-offs"), "sign-offs", (Leaf("sign-offs", Each.STAGE, Taken.IN_HAND),)),
-    Room("record", _("Record"), "record-page", (Leaf("record-page"),)),
+    Room(
+        "water",
+        _("Water"),
+        "water",
+        (
+            Leaf("water", _("Where rain stands and runs"), Each.SURFACE, stages=(*DIG, "base-proof", "handover")),
+            Leaf("water", _("Where rain stands and runs")),
+        ),
+        _to_water,
+    ),
+    Room(
+        "sign-offs",
+        _("Sign-offs"),
+        "sign-offs",
+        (Leaf("sign-offs", _("Look, answer, sign"), Each.STAGE, Taken.IN_HAND, Does.SIGN),),
+    ),
+    Room("record", _("Record"), "record-page", (Leaf("record-page", _("The record"), stages=("handover",)),)),
 )

@@ -129,7 +129,7 @@ function noteOf(here, signs) {
 function showStages(entries) {
   document.querySelectorAll("#course .provisional").forEach((each) => each.remove());
   for (const entry of entries.filter((each) => each.kind === outbox.SIGN_OFF)) {
-    const stone = document.querySelector(`#course a[href$="stage=${CSS.escape(outbox.value(entry, "stage"))}"]`);
+    const stone = document.querySelector(`#course [data-stage="${CSS.escape(outbox.value(entry, "stage"))}"]`);
     stone?.append(element("span", { class: "provisional" }, phrase(bar(), entry.state === "refused" ? "refusedStage" : "provisional")));
   }
 }

@@ -17,13 +17,8 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def rooms(context: Context) -> SafeString:
-    """A link to every room of the page's job, the one it is in marked; worked out once for a page, which has it
-    twice."""
-    page = context["request"]
-    if not hasattr(page, "rooms_links"):
-        page.rooms_links = format_html_join("\n", "{}", ((_link(context, room),) for room in ROOMS))
-    links: SafeString = page.rooms_links
-    return links
+    """A link to every room of the page's job, the one it is in marked."""
+    return format_html_join("\n", "<li>{}</li>", ((_link(context, room),) for room in ROOMS))
 
 
 def _link(page: Context, room: Room) -> SafeString:
@@ -35,4 +30,4 @@ def _link(page: Context, room: Room) -> SafeString:
 @lru_cache(maxsize=4096)
 def _linked(opens: str, job_id: UUID, carries: str, title: str, is_here: bool) -> SafeString:
     here = mark_safe(' aria-current="page"') if is_here else ""
-    return format_html('<a class="room" href="{}{}"{}>{}</a>', reverse(opens, args=[job_id]), carries, here, title)
+    return format_html('<a href="{}{}"{}>{}</a>', reverse(opens, args=[job_id]), carries, here, title)

@@ -1,4 +1,4 @@
-"""The line of stages, which stands on every screen of a job: drawn once for an assessment."""
+"""The line of stages, which stands on every screen of a job and is the way about it: drawn once for an assessment."""
 
 from typing import Any
 from uuid import UUID
@@ -9,6 +9,7 @@ from django.utils.safestring import SafeString
 
 from groundwork.assess import Assessment
 from nivelum.drawing.kept import kept
+from nivelum.jobs.ways import in_hand, ways
 
 register = template.Library()
 
@@ -16,11 +17,25 @@ register = template.Library()
 @register.simple_tag(takes_context=True)
 def line_of_stages(context: template.Context, swapped: bool = False) -> SafeString:
     """The stages of the job on the screen; `swapped` where they are swapped in by themselves."""
-    shown = str(context.get("shown_stage", "")) if context.get("room") == "sign-offs" else ""
-    return _drawn(context["assessment"], context["job"].id, shown, swapped)
+    here = str(context.get("room", ""))
+    shown = str(context.get("shown_stage", "")) if here == "sign-offs" else ""
+    return _drawn(context["assessment"], context["job"].id, here, shown, swapped)
+
+
+@register.simple_tag(takes_context=True)
+def ways_at_stages(context: template.Context) -> SafeString:
+    """What is done at each stage, to be opened from the line of stages."""
+    return _opened(context["assessment"], context["job"].id)
 
 
 @kept
-def _drawn(assessment: Assessment, job_id: UUID, shown: str, swapped: bool) -> SafeString:
-    given: dict[str, Any] = {"job_id": job_id, "line": assessment.stages.line, "in_hand": assessment.stages.in_hand}
-    return render_to_string("course.html", given | {"shown": shown, "oob": swapped})
+def _drawn(assessment: Assessment, job_id: UUID, here: str, shown: str, swapped: bool) -> SafeString:
+    given: dict[str, Any] = {"line": assessment.stages.line, "in_hand": assessment.stages.in_hand}
+    given |= {"door": in_hand(assessment, job_id), "here": here, "shown": shown, "oob": swapped}
+    return render_to_string("course.html", given)
+
+
+@kept
+def _opened(assessment: Assessment, job_id: UUID) -> SafeString:
+    every = [(step.stage, ways(assessment, job_id, step.stage.key)) for step in assessment.stages.line]
+    return render_to_string("ways.html", {"every": every})

@@ -9,6 +9,7 @@ function wake(root) {
     keys.dataset.awake = "";
     const entry = keys.closest("form").querySelector("#entry");
     if (matchMedia("(pointer: coarse)").matches) entry.setAttribute("inputmode", "none");
+    for (const key of keys.children) key.tabIndex = -1; // whoever comes by Tab has keys
     keys.addEventListener("click", (click) => press(entry, click.target.closest("button")?.dataset.key));
   }
   for (const device of root.querySelectorAll(".probe[hidden]")) {
@@ -27,6 +28,7 @@ function wake(root) {
   }
   const inHand = document.querySelector("#course .in-hand");
   if (inHand) inHand.parentElement.scrollLeft = inHand.offsetLeft - inHand.parentElement.offsetLeft;
+  for (const line of document.querySelectorAll("[data-roves]")) rove(line);
 }
 
 function press(entry, key) {
@@ -80,6 +82,31 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
   askLevel(device);
 });
+
+// The line of stages is one stop on the way of Tab, and so is a room's row of pages; arrows go along it. What a stage
+// opens hangs under it.
+const stopsOf = (line) => [...line.querySelectorAll("a, button")];
+function rove(line) {
+  const stops = stopsOf(line);
+  const at = stops.includes(document.activeElement) ? document.activeElement : line.querySelector("[aria-current], .in-hand") ?? stops[0];
+  for (const stop of stops) stop.tabIndex = stop === at ? 0 : -1;
+}
+document.addEventListener("focusin", (event) => event.target.closest("[data-roves]") && rove(event.target.closest("[data-roves]")));
+document.addEventListener("keydown", (event) => {
+  const line = event.target.closest?.("[data-roves]");
+  if (!line || event.altKey || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  const stops = stopsOf(line);
+  const here = stops.indexOf(event.target);
+  const next = { ArrowRight: here + 1, ArrowLeft: here - 1, Home: 0, End: stops.length - 1 }[event.key];
+  if (next === undefined || here < 0) return;
+  event.preventDefault();
+  stops[Math.min(Math.max(next, 0), stops.length - 1)].focus();
+});
+document.addEventListener("beforetoggle", (event) => {
+  const line = document.getElementById("course");
+  if (!line || event.newState !== "open" || !event.target.matches(".at-stage")) return;
+  event.target.style.setProperty("--under", `${line.getBoundingClientRect().bottom}px`);
+}, true);
 
 document.addEventListener("keydown", (event) => {
   const plan = document.getElementById("plan");
