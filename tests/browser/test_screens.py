@@ -1,13 +1,22 @@
-"""Every screen, at a desk and on a phone: nothing spills over, nothing shuts anyone out."""
+"""Every screen, at a desk, on phones and on a tablet: nothing spills over, nothing shuts anyone out, whatever is
+touched is as large as a thumb, and what one presses most is near."""
 
+import itertools
+import math
+import random
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 
 AXE = (Path(__file__).parents[2] / "node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
-SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+SIZES = {
+    "desk": (1280, 800), "phone": (390, 844), "small": (360, 640), "side": (844, 390), "tablet": (820, 1180),
+}  # fmt: skip
+THUMB, TABS = 44, 8
+"""px: the least a target is wide and high (WCAG 2.2, 2.5.5); presses of Tab to the main press, at most."""
 
 
 @pytest.fixture(scope="module")
@@ -85,13 +94,49 @@ PLACES = [
 ]
 
 
+# What may be touched, but for what is drawn (a plan is measured by itself) and a link among other words.
+SMALL = """(least) => {
+  const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest("svg, .sr-only")
+    && e.getBoundingClientRect().width > 1;
+  const amongWords = (e) => getComputedStyle(e).display.startsWith("inline")
+    && [...e.parentElement.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim().length > 1);
+  return [...document.querySelectorAll("a[href], button, input, select, textarea, summary")].filter(seen)
+    .map((e) => e.matches("[type=checkbox], [type=radio]") ? e.closest("label") ?? e : e)
+    .filter((e) => !(e.matches("a") && amongWords(e)))
+    .map((e) => [e.tagName, e.className, (e.textContent || e.name).trim().slice(0, 30), e.getBoundingClientRect()])
+    .filter(([, , , box]) => box.width < least - 0.5 || box.height < least - 0.5)
+    .map(([tag, css, text, box]) => `${tag}.${css} "${text}" ${Math.round(box.width)} x ${Math.round(box.height)}`);
+}"""
+MAIN = "#main .press:not(.quiet), #main .tap:not(.low)"
+AT_ITS_START = (
+    "() => { document.body.tabIndex = -1; document.body.focus(); document.body.removeAttribute('tabindex'); }"
+)
+IS_MAIN = f"""() => {{
+  const seen = (e) => e.checkVisibility() && !e.disabled;
+  return document.activeElement === [...document.querySelectorAll("{MAIN}")].find(seen);
+}}"""
+
+
+def tabs_to_the_main_press(page) -> int:
+    """From the page's start; nought where it has none."""
+    if not page.locator(MAIN).locator("visible=true").count():
+        return 0
+    page.evaluate(AT_ITS_START)
+    for tabs in range(1, 60):
+        page.keyboard.press("Tab")
+        if page.evaluate(IS_MAIN):
+            return tabs
+    return 60
+
+
 RULES = "axe.run(document, {resultTypes: ['violations'], rules: {'color-contrast': {enabled: %s}}})"
 IN_COLOUR = "axe.run(document, {runOnly: ['color-contrast', 'link-in-text-block'], resultTypes: ['violations']})"
 
 
 @pytest.mark.parametrize("half", [0, 1])
 def test_axe_finds_no_serious_fault_and_nothing_spills_sideways(dug, person, half: int) -> None:
-    """Colours do not change with the size: they are looked at on the desk, by day and at dusk."""
+    """Colours do not change with the size: they are looked at on the desk, by day and at dusk; what axe sees changes
+    with the layout, of which there are two."""
     page = person(dug, "lead", color_scheme="light")
     for place in PLACES[half::2]:
         where = {
@@ -106,8 +151,11 @@ def test_axe_finds_no_serious_fault_and_nothing_spills_sideways(dug, person, hal
             if size == "desk":
                 page.goto(where)
                 page.evaluate(AXE)
-            found += page.evaluate(RULES % str(size == "desk").lower())["violations"]
+                assert tabs_to_the_main_press(page) <= TABS, place
+            if size in ("desk", "phone"):
+                found += page.evaluate(RULES % str(size == "desk").lower())["violations"]
             assert page.evaluate("document.documentElement.scrollWidth") <= width, (place, size)
+            assert page.evaluate(SMALL, THUMB) == [], (place, size)
         page.emulate_media(color_scheme="dark")
         page.set_viewport_size(dict(zip(("width", "height"), SIZES["desk"], strict=True)))
         found += page.evaluate(IN_COLOUR)["violations"]
@@ -127,6 +175,102 @@ def test_axe_on_the_way_in(site: str, browser) -> None:
     found = page.evaluate("axe.run()")
     assert [v["id"] for v in found["violations"] if v["impact"] in ("serious", "critical")] == []
     page.close()
+
+
+IN_SIGHT = """(what) => [...document.querySelectorAll(what)].every((e) => {
+  const box = e.getBoundingClientRect();
+  const inside = box.top >= 0 && box.bottom <= innerHeight + 0.5 && box.left >= 0 && box.right <= innerWidth + 0.5;
+  const on = document.elementFromPoint(box.left + box.width / 2, box.top + box.height / 2);
+  return inside && (e === on || e.contains(on));
+})"""
+LETTERS = """() => Math.min(...[...document.querySelectorAll("#plan svg text")].map((text) =>
+  parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a))"""
+STATIONS = """() => [...document.querySelectorAll("#plan .station")].map((station) => {
+  const { e, f } = station.querySelector(".reach").getScreenCTM();
+  const pane = document.querySelector("#plan svg").getBoundingClientRect();
+  const inside = e > pane.left + 10 && e < pane.right - 10 && f > pane.top + 10 && f < pane.bottom - 10;
+  return [station.dataset.station, e, f, inside];
+})"""
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_what_one_presses_on_the_pad_is_in_sight_with_a_verdict_and_with_a_doubt(site, person, size: str) -> None:
+    """Nothing is scrolled: read, see what it comes to, read again."""
+    from tests.conftest import make_world
+
+    world = make_world()
+    world.set_up()
+    width, height = SIZES[size]
+    page = person(world, "crew", viewport={"width": width, "height": height}, has_touch=size != "desk")
+    page.goto(f"/jobs/{world.job.id}/ground/?station=B2")
+    press, entry = "#reading > .press", "#entry"
+    assert page.evaluate(IN_SIGHT, press) and page.evaluate(IN_SIGHT, f"#target, {entry}")
+    for off, says in ((0, "good"), (-40, "dig"), (60, "over-dug")):
+        page.fill(entry, str(int(page.inner_text("#target")) + off))
+        page.keyboard.press("Enter")
+        expect(page.locator("#pad .verdict strong")).to_contain_text(says)
+        assert page.evaluate("scrollY") == 0 and page.evaluate(IN_SIGHT, press), (size, says)
+        assert page.evaluate(IN_SIGHT, f"#pad .verdict strong, {entry}"), (size, says)
+    page.fill(entry, str(int(page.inner_text("#target")) + 1000))
+    page.keyboard.press("Enter")
+    expect(page.locator("#doubt")).to_be_visible()
+    assert page.evaluate(IN_SIGHT, f"{press}, #doubt p:first-child, {entry}"), size
+
+
+@pytest.mark.parametrize("size", ["phone", "small", "side", "tablet"])
+def test_the_plan_can_be_read_and_touched_where_it_is_small(site, person, size: str) -> None:
+    from tests.conftest import PAD, make_world
+
+    world = make_world(job_file=PAD.replace("[6, 0], [6, 4], [0, 4]", "[24, 0], [24, 16], [0, 16]"))
+    world.set_up()
+    width, height = SIZES[size]
+    page = person(world, "crew", viewport={"width": width, "height": height}, has_touch=True, is_mobile=True)
+    page.goto(f"/jobs/{world.job.id}/ground/?station=B2")
+    assert page.evaluate("matchMedia('(pointer: coarse)').matches")
+    draw = random.Random(20)
+    for _tap in range(5 if size != "phone" else 20):
+        assert page.evaluate(LETTERS) >= 11
+        stations = page.evaluate(STATIONS)
+        places = [(x, y) for _name, x, y, _inside in stations]
+        assert min(math.dist(a, b) for a, b in itertools.combinations(places, 2)) >= 24
+        name, x, y, _inside = draw.choice([each for each in stations if each[3]])
+        angle = draw.uniform(0, 2 * math.pi)
+        page.touchscreen.tap(x + 8 * math.cos(angle), y + 8 * math.sin(angle))
+        expect(page.locator("#here")).to_have_value(name)
+        expect(page.locator("#plan .chosen")).to_have_attribute("data-station", name)
+        assert name in [each[0] for each in page.evaluate(STATIONS) if each[3]]  # it follows
+
+
+def test_the_plan_is_moved_and_drawn_apart_by_fingers(site, person) -> None:
+    from tests.conftest import PAD, make_world
+
+    world = make_world(job_file=PAD.replace("[6, 0], [6, 4], [0, 4]", "[24, 0], [24, 16], [0, 16]"))
+    world.set_up()
+    page = person(world, "crew", viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
+    page.goto(f"/jobs/{world.job.id}/ground/?station=C5")
+    at = {name: (x, y) for name, x, y, _inside in page.evaluate(STATIONS)}
+    touch = page.context.new_cdp_session(page)
+
+    def fingers(kind: str, *points: tuple[float, float]) -> None:
+        touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": [{"x": x, "y": y} for x, y in points]})
+
+    x, y = at["C5"]
+    fingers("touchStart", (x, y))
+    for step in range(1, 5):
+        fingers("touchMove", (x - 10 * step, y + 5 * step))
+    fingers("touchEnd")
+    moved = {name: (x, y) for name, x, y, _inside in page.evaluate(STATIONS)}
+    assert moved["C5"] == pytest.approx((x - 40, y + 20), abs=1)
+    expect(page.locator("#here")).to_have_value("C5")  # what was moved was not touched
+    before = math.dist(moved["C5"], moved["C6"])
+    fingers("touchStart", (x - 30, y), (x + 30, y))
+    for step in range(1, 4):
+        fingers("touchMove", (x - 30 - 10 * step, y), (x + 30 + 10 * step, y))
+    fingers("touchEnd")
+    apart = {name: (x, y) for name, x, y, _inside in page.evaluate(STATIONS)}
+    assert math.dist(apart["C5"], apart["C6"]) == pytest.approx(2 * before, rel=0.1)
+    page.get_by_label("All of the plan").tap()
+    assert all(inside for _name, _x, _y, inside in page.evaluate(STATIONS))
 
 
 def test_the_pads_targets_are_as_large_as_a_glove(dug, person) -> None:
