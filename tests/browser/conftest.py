@@ -59,6 +59,12 @@ def sign_in(page: Page, world: World, role: str) -> None:
     page.wait_for_selector("#jobs")
 
 
+def go_to(page: Page, room: str) -> None:
+    """Opens another room of the job."""
+    page.get_by_role("button", name="Rooms").click()
+    page.locator("#rooms").get_by_role("link", name=room, exact=True).click()
+
+
 def see_all(page: Page) -> None:
     """Says yes to whatever a stage asks."""
     asked = page.locator("#stage button[value=yes]")

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import see_all
+from tests.browser.conftest import go_to, see_all
 
 pytestmark = pytest.mark.browser
 
@@ -126,7 +126,7 @@ def test_a_school_is_chosen_the_falls_planned_and_the_brief_signed(field_world, 
     expect(page.locator("nav[aria-label=Base]")).to_contain_text("version 5")
     assert page.locator("#falls-answers table td").nth(2).inner_text() == "180°"
 
-    page.click("nav[aria-label=Rooms] >> text=Sign-offs")
+    go_to(page, "Sign-offs")
     see_all(page)
     expect(page.locator("#stage")).to_contain_text("May be signed")
     page.click("text=Sign the brief")
@@ -174,7 +174,9 @@ def test_from_nothing_to_a_signed_brief_with_the_keyboard_alone(field_world, per
     tab_to(page, "#base-answers button.press")
     page.keyboard.press("Enter")
     expect(page.locator("nav[aria-label=Base]")).to_contain_text("version 2")
-    tab_to(page, "a.room[href$='/sign-offs/']")
+    tab_to(page, ".opens-rooms")
+    page.keyboard.press("Enter")
+    tab_to(page, "#rooms a[href$='/sign-offs/']")
     page.keyboard.press("Enter")
     for left in (2, 1):
         expect(page.locator("#stage button[value=yes]")).to_have_count(left)
@@ -192,7 +194,7 @@ def test_a_stop_is_accepted_on_the_screen(field_world, person) -> None:
     world = field_world(job_file=DUSTY, brief_signed=False)
     page = person(world, "lead")
     page.click(f"#jobs a[href*='{world.job.id}']")
-    page.click("nav[aria-label=Rooms] >> text=Sign-offs")
+    go_to(page, "Sign-offs")
     see_all(page)
     expect(page.locator("#stage")).to_contain_text("Not yet")
     page.click("text=Accept it, with a reason")

@@ -5,14 +5,14 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import see_all
+from tests.browser.conftest import go_to, see_all
 
 pytestmark = pytest.mark.browser
 
 
 def read(page: Page, typed: str) -> None:
     """Types a reading and waits until the pad has moved on or said why not."""
-    was = page.locator("#pad input[name=entry_id]").last.input_value()
+    was = page.locator("#reading input[name=entry_id]").input_value()
     page.fill("#entry", typed)
     page.keyboard.press("Enter")
     page.wait_for_function(
@@ -64,10 +64,10 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     world = field_world()
     lead, other = person(world, "lead"), person(world, "viewer")
     lead.click(f"#jobs a[href*='{world.job.id}']")
-    lead.click("text=Base")
+    go_to(lead, "Base")
     expect(lead.locator("svg.section")).to_be_visible()
     expect(lead.locator("main")).to_contain_text("255 mm")
-    lead.click("nav >> text=Ground")
+    go_to(lead, "Ground")
     set_up(lead, "4' 3 3/16\"")  # 51 3/16 inches: 1.300 m to the millimetre
     expect(lead.locator("#pad")).to_contain_text("height of instrument 11.500")
     other.goto(f"/jobs/{world.job.id}/sign-offs/")
@@ -85,10 +85,10 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
         if not lead.locator("#course", has_text="to shoot").count():
             break
     expect(other.locator("#stage")).to_contain_text("not looked at yet: 2")
-    expect(lead.locator("#course")).to_contain_text("3 hold it")
+    expect(lead.locator("#course")).to_contain_text("3 things to clear")
 
     # Held: no way to sign, and the station that holds it is named and leads there.
-    lead.click("nav >> text=Sign-offs")
+    go_to(lead, "Sign-offs")
     expect(lead.locator("#stage")).to_contain_text("1 not deep enough, up to 34 mm high")
     assert lead.locator("text=Sign the dig >> visible=true").count() == 0
     lead.click("[aria-label=Signing] a.figure")
@@ -102,8 +102,8 @@ def test_the_whole_dig_seen_by_two(field_world, person) -> None:
     expect(lead.locator("#entry")).to_have_value(slip)
     read(lead, str(first_target))
     expect(lead.locator(".verdict")).to_contain_text("good")
-    expect(lead.locator("#course")).to_contain_text("2 hold it")
-    lead.click("nav >> text=Sign-offs")
+    expect(lead.locator("#course")).to_contain_text("2 things to clear")
+    go_to(lead, "Sign-offs")
     see_all(lead)
 
     expect(other.locator("#stage")).to_contain_text("May be signed")

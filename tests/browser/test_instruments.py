@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from nivelum.instruments.standin import Faults, StandInLevel
-from tests.browser.conftest import see_all
+from tests.browser.conftest import go_to, see_all
 from tests.browser.test_dig import read, set_up, station, target
 
 pytestmark = pytest.mark.browser
@@ -56,7 +56,7 @@ def test_a_surface_shot_with_the_simulated_level_through_a_set_up_move(field_wor
     count = len(world.assessment().job.stations)
     for shot in range(count):
         if shot == count // 2:
-            page.click("text=Turn or close")
+            page.click("text=Turning point or closing sight")
             page.wait_for_selector("[name=point]")
             ask_the_level(page)
             page.click("#pad .press:has-text('Sighted')")
@@ -69,7 +69,7 @@ def test_a_surface_shot_with_the_simulated_level_through_a_set_up_move(field_wor
         was = station(page)
         page.keyboard.press("Enter")
         expect(page.locator(".verdict")).to_contain_text(f"{was}:")
-    page.click("text=Turn or close")
+    page.click("text=Turning point or closing sight")
     page.check("[name=point][value=sill]")
     ask_the_level(page)
     page.click("#pad .press:has-text('Sighted')")
@@ -77,7 +77,7 @@ def test_a_surface_shot_with_the_simulated_level_through_a_set_up_move(field_wor
     found = world.assessment()
     runs = found.levels.runs
     assert found.surveys.formation.shot_count == count and len(runs.set_ups) == 2 and runs.closings[0].closes
-    page.click("text=Level book")
+    page.click("#pad >> text=Level book")
     expect(page.locator("main")).to_contain_text("Arithmetic checks")
 
 
@@ -157,13 +157,13 @@ def test_a_struck_set_up_leaves_everything_unknown_and_a_corrected_one_moves_it(
     world.shoot_all()
     page = person(world, "lead")
     page.goto(f"/jobs/{world.job.id}/ground/?surface=formation&station=A1")
-    page.click("text=Put right")
+    page.click("text=Correct a sight")
     page.click("summary:has-text('Backsight 1300 on sill')")
     page.fill("#pad [name=reading]", "1340")
     page.click("text=Correct it; everything read from it follows")
     expect(page.locator(".verdict")).to_contain_text("A1: dig 40 mm")
     expect(page.locator("#plan a[data-station='B2']")).to_have_attribute("aria-label", re.compile("40 mm, dig"))
-    page.click("text=Put right")
+    page.click("text=Correct a sight")
     page.click("summary:has-text('Backsight 1340 on sill')")
     page.on("dialog", lambda dialog: dialog.accept())
     page.click("text=Or strike it out")
@@ -213,12 +213,12 @@ def test_a_set_out_squared(field_world, person) -> None:
     expect(page.locator("#pegs-taped")).to_contain_text("Not square yet")
     moves = page.locator("#pegs-taped li:has-text('P3')").inner_text()
     assert re.search(r"P3 move (0 mm|1 mm)? ?.*(49|50|51) mm in", moves), moves
-    expect(page.locator("#course")).to_contain_text("3 hold it")
+    expect(page.locator("#course")).to_contain_text("3 things to clear")
     page.click("#pegs-taped li:has-text('P3') >> text=Moved")
     expect(page.locator("#pegs-taped")).to_contain_text("not taped")
     tape({"P2 P3": "4.001", "P3 P4": "6.000", "P1 P3": "7.211"})
     expect(page.locator("#pegs-taped")).to_contain_text("Square: every peg stands right")
-    page.click("nav >> text=Sign-offs")
+    go_to(page, "Sign-offs")
     see_all(page)
     page.click("button:has-text('Sign the set-out')")
     expect(page.locator("#stage")).to_contain_text("Signed. Go on.")

@@ -407,7 +407,7 @@ def test_what_hangs_on_something_refused_waits_for_it(away, wire: Wire) -> None:
     from groundwork.entries import Disturbance
 
     world, page = away("crew")
-    page.locator("nav a", has_text="Moved it?").click()
+    page.locator("nav a", has_text="Level moved: set up again").click()
     page.locator("#pad [name=mark][value=sill]").check()
     set_up(page, "1250")
     read(page)

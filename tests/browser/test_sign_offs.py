@@ -54,7 +54,7 @@ def test_a_base_is_proved_by_two_on_one_tablet_and_seen_by_a_third(proof: World,
 
     # A no holds it, says why, and is put right.
     ask = tablet.locator(".ask").nth(1)
-    ask.locator("summary", has_text="No, or not here").click()
+    ask.locator("summary", has_text="No, or not needed here").click()
     ask.locator("textarea").fill("loose by the drain")
     ask.locator("button[value=no]").click()
     expect(tablet.locator("#stage")).to_contain_text("no. loose by the drain")
@@ -104,7 +104,7 @@ def test_a_later_reading_overtakes_a_sign_off_and_what_is_accepted_in_writing_is
     # A later reading overtakes it: the sign-off stays and a new one is asked for.
     proof.set_up()
     proof.shoot("A1", high_mm=30, surface="base")
-    expect(viewer.locator("#course .cracked")).to_contain_text("overtaken")
+    expect(viewer.locator("#course a.cracked")).to_contain_text("overtaken")
     expect(tablet.locator("#stage")).to_contain_text("Overtaken")
     expect(tablet.locator("#stage")).to_contain_text("1 too high, up to 30 mm")
 

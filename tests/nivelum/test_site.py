@@ -63,7 +63,7 @@ def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(emptied, 
     client = Client()
     client.force_login(Person.objects.get(username="ines"), backend="django.contrib.auth.backends.ModelBackend")
     page = client.get("/").content.decode()
-    gates = ["signed, then overtaken", "ready for the lead to sign", "hold it"]
+    gates = ["signed, but changed since: sign again", "ready for the lead to sign", "to clear"]
     places = [page.index(gate) for gate in gates]
     assert places == sorted(places)
     assert "Pump house" not in page

@@ -198,7 +198,7 @@ def asked_findings(answers: Sequence[Question]) -> list[Finding]:
                 "G06", Severity.STOP, Words("not looked at yet: {n}", counts={"n": len(open_)}),
                 Words("every question answered by someone who looked"),
                 "What only eyes can judge is judged by nobody unless somebody is asked.",
-                "Go and look, and say what you saw.", Source.PRACTICE, acceptable=False, number=len(open_),
+                "Check on site, and say what you saw.", Source.PRACTICE, acceptable=False, number=len(open_),
             )
         )  # fmt: skip
     found += [

@@ -26,7 +26,7 @@ from nivelum.jobs.services import Author, Snapshot
 LEAVES = (
     ("base", gettext_lazy("Section")),
     ("falls", gettext_lazy("Falls")),
-    ("schools", gettext_lazy("Schools")),
+    ("schools", gettext_lazy("Base types")),
     ("strength", gettext_lazy("Strength")),
     ("brief", gettext_lazy("Brief")),
 )
