@@ -60,9 +60,12 @@ def _address(assessment: Assessment, job_id: UUID, leaf: Leaf, stage: str) -> st
     at = reverse(leaf.name, args=[job_id])
     if leaf.each is None:
         return at
-    chosen = {Each.SURFACE: _surface, Each.LIFT: _lift, Each.STAGE: lambda _assessment, key: key}[leaf.each]
-    one = chosen(assessment, stage)
+    one = {Each.SURFACE: _surface, Each.LIFT: _lift, Each.STAGE: _itself}[leaf.each](assessment, stage)
     return f"{at}?{urlencode({leaf.each.value: one})}" if one else ""
+
+
+def _itself(_assessment: Assessment, stage: str) -> str:
+    return stage
 
 
 def _surface(assessment: Assessment, stage: str) -> str:

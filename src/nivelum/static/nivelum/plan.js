@@ -27,15 +27,15 @@ function inHand(svg) {
   return at ? numbers(at.replace(/^translate\(|\)$/g, "")) : null;
 }
 
-// Shows the plan; `follow` where the station in hand is to be seen, unless it is well in sight already.
-function show(svg, follow) {
+// Shows the plan; `follows` where the station in hand is to be seen, unless it is well in sight already.
+function show(svg, follows) {
   const { wide, high, pane, whole, needed } = measured(svg);
   if (!pane.width || !pane.height) return;
   const scale = Math.min(Math.max(closeness ?? needed, whole), 4);
   const [across, down] = [pane.width / scale, pane.height / scale];
   const station = inHand(svg);
   const isSeen = view && station && Math.abs(station[0] - view[0]) < across * 0.35 && Math.abs(station[1] - view[1]) < down * 0.35;
-  if (!view || (follow && station && !isSeen)) view = station ?? [wide / 2, high / 2];
+  if (!view || (follows && station && !isSeen)) view = station ?? [wide / 2, high / 2];
   view = [kept(view[0], across, wide), kept(view[1], down, high)];
   svg.setAttribute("viewBox", `${view[0] - across / 2} ${view[1] - down / 2} ${across} ${down}`);
   svg.classList.toggle("moves", scale > whole * 1.01);
