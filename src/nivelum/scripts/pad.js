@@ -307,6 +307,7 @@ function drawPlan() {
     plan.querySelector(".station.chosen")?.classList.remove("chosen");
     chosen?.classList.add("chosen");
     if (sight && chosen) chosen.querySelector(".reach").after(sight);
+    document.dispatchEvent(new Event("shown")); // the plan follows
     const stake = document.querySelector("#stake");
     if (stake && stake.querySelector("h2").textContent.trim() !== state.place.station) {
       stake.replaceChildren(element("h2", { class: "text-3xl px-2" }, state.place.station), element("p", { class: "small px-2" }, phrase(template(), "stake")));

@@ -105,13 +105,17 @@ document.addEventListener("click", (event) => {
   }
 });
 
-const sizes = new ResizeObserver(() => planHere() && show(planHere(), true));
+const sizes = new ResizeObserver(() => planHere() && show(planHere(), false));
+let followed = "";
+// The next station is followed; where somebody looks elsewhere meanwhile, others' news leave it at that.
 function follow() {
   const svg = planHere();
   if (!svg) return;
+  const station = svg.querySelector(".station.chosen")?.dataset.station ?? "";
   sizes.disconnect();
   sizes.observe(svg.parentElement);
-  show(svg, true);
+  show(svg, station !== followed);
+  followed = station;
 }
 document.addEventListener("htmx:load", follow);
 document.addEventListener("shown", follow);
