@@ -169,6 +169,9 @@ def test_stations_are_chosen_by_touch_and_by_arrow_keys(field_world, person) -> 
     world.set_up()
     page = person(world, "crew")
     page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    page.focus("#entry")
+    page.keyboard.press("ArrowRight")  # where one types, an arrow is an arrow
+    page.focus("#plan .plan-pane")
     for key, name in [("ArrowRight", "A2"), ("ArrowUp", "B2"), ("ArrowLeft", "B1"), ("ArrowDown", "A1")]:
         page.keyboard.press(key)
         expect(page.locator("#stake h2")).to_have_text(name)

@@ -4,6 +4,7 @@ touched is as large as a thumb, and what one presses most is near."""
 import itertools
 import math
 import random
+import re
 from pathlib import Path
 
 import pytest
@@ -129,8 +130,13 @@ def tabs_to_the_main_press(page) -> int:
     return 60
 
 
-RULES = "axe.run(document, {resultTypes: ['violations'], rules: {'color-contrast': {enabled: %s}}})"
-IN_COLOUR = "axe.run(document, {runOnly: ['color-contrast', 'link-in-text-block'], resultTypes: ['violations']})"
+RULES = (
+    "axe.run(document, {resultTypes: ['violations'], rules: {'color-contrast': {enabled: false},"
+    " 'color-contrast-enhanced': {enabled: %s}}})"
+)
+IN_COLOUR = (
+    "axe.run(document, {runOnly: ['color-contrast-enhanced', 'link-in-text-block'], resultTypes: ['violations']})"
+)
 
 
 @pytest.mark.parametrize("half", [0, 1])
@@ -175,6 +181,46 @@ def test_axe_on_the_way_in(site: str, browser) -> None:
     found = page.evaluate("axe.run()")
     assert [v["id"] for v in found["violations"] if v["impact"] in ("serious", "critical")] == []
     page.close()
+
+
+def test_what_hangs_open_closes_by_escape_and_by_a_press_beside_it_and_gives_the_focus_back(dug, person) -> None:
+    page = person(dug, "lead")
+    page.goto(f"/jobs/{dug.job.id}/ground/?station=A2")
+    hangs = page.locator("[data-hangs][open]")
+    for opens in ("header summary", "#plan .surfaces summary", "#pad .hand summary"):
+        page.locator(opens).press("Enter")
+        expect(hangs).to_have_count(1)
+        page.keyboard.press("Escape")
+        expect(hangs).to_have_count(0)
+        expect(page.locator(opens)).to_be_focused()
+        page.locator(opens).click()
+        expect(hangs).to_have_count(1)
+        page.mouse.click(640, 20)
+        expect(hangs).to_have_count(0)
+    for opens, what in ((".opens-rooms", "#rooms"), (".paver.opener", "#at-excavation")):
+        page.locator(opens).press("Enter")
+        expect(page.locator(what)).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.locator(what)).to_be_hidden()
+        expect(page.locator(opens)).to_be_focused()
+        page.locator(opens).click()
+        page.mouse.click(640, 20)
+        expect(page.locator(what)).to_be_hidden()
+
+
+def test_arrows_go_along_the_line_of_stages(dug, person) -> None:
+    page = person(dug, "lead")
+    page.goto(f"/jobs/{dug.job.id}/ground/")
+    page.locator("#course .in-hand").first.focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#course .opener")).to_be_focused()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#course [data-stage=subgrade]")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.locator("#at-subgrade").get_by_role("link", name="Soft ground and fabric").press("Enter")
+    expect(page).to_have_url(re.compile("/lifts/ground/$"))
+    page.locator("#course .in-hand").first.press("End")
+    expect(page.locator("#course [data-stage=handover]")).to_be_focused()
 
 
 IN_SIGHT = """(what) => [...document.querySelectorAll(what)].every((e) => {

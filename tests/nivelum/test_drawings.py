@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from lxml import etree
@@ -116,3 +117,29 @@ def test_a_cone_log_is_drawn_downward_with_its_layers() -> None:
 )
 def test_quantities_in_the_crews_own_measure(shown: str, by_hand: str) -> None:
     assert shown == by_hand
+
+
+def test_text_stands_out_seven_to_one_on_every_ground_by_day_and_at_dusk() -> None:
+    """WCAG 2.2, 1.4.6, by its own formula of relative luminance; the colours as the style sheet has them."""
+    style = (Path(__file__).parents[2] / "src/nivelum/styles/nivelum.css").read_text(encoding="utf-8")
+    day, dusk = (
+        dict(re.findall(r"--([\w-]+): #(\w{6});", part)) for part in re.findall(r":root {(.*?)}", style, re.S)
+    )
+
+    def luminance(colour: str) -> float:
+        parts = [int(colour[n : n + 2], 16) / 255 for n in (0, 2, 4)]
+        red, green, blue = (p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts)
+        return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    def contrast(one: str, other: str) -> float:
+        dark, light = sorted((luminance(one), luminance(other)))
+        return (light + 0.05) / (dark + 0.05)
+
+    for of in (day, day | dusk):
+        verdicts = ("good", "dig", "low", "close")
+        pairs = [
+            (text, ground) for text in ("ink", "dust", "chalk", *verdicts) for ground in ("stone", "slab", "paper")
+        ]
+        pairs += [("on-verdict", verdict) for verdict in verdicts] + [("on-chalk", "chalk"), ("stone", "ink")]
+        faint = {pair: contrast(*(of[name] for name in pair)) for pair in pairs}
+        assert {pair: round(value, 2) for pair, value in faint.items() if value < 7} == {}

@@ -26,7 +26,7 @@ SHOT_AT = {
 
 
 @dataclass(frozen=True)
-class Way:
+class StagePage:
     """A page one goes to at a stage, the room it is in, and what is done there."""
 
     room: Room
@@ -35,10 +35,10 @@ class Way:
     address: str
 
 
-def ways(assessment: Assessment, job_id: UUID, stage: str) -> tuple[Way, ...]:
+def ways(assessment: Assessment, job_id: UUID, stage: str) -> tuple[StagePage, ...]:
     """Where one goes at a stage: to measure, to make, to look, to sign."""
     found = [
-        Way(room, leaf.title, leaf.does, address)
+        StagePage(room, leaf.title, leaf.does, address)
         for room in ROOMS
         for leaf in room.leaves
         if (leaf.does is Does.SIGN or stage in leaf.stages)
@@ -48,7 +48,7 @@ def ways(assessment: Assessment, job_id: UUID, stage: str) -> tuple[Way, ...]:
     return tuple(sorted(found, key=lambda way: list(Does).index(way.does)))
 
 
-def in_hand(assessment: Assessment, job_id: UUID) -> Way:
+def in_hand(assessment: Assessment, job_id: UUID) -> StagePage:
     """Where the stage in hand is gone on with: its first page, or to be signed where nothing is left but that."""
     answer = assessment.stages.in_hand
     every = ways(assessment, job_id, answer.stage.key)

@@ -109,15 +109,28 @@ document.addEventListener("beforetoggle", (event) => {
 }, true);
 
 document.addEventListener("keydown", (event) => {
-  const plan = document.getElementById("plan");
+  const plan = event.target.closest?.("#plan");
   const way = { ArrowRight: "right", ArrowLeft: "left", ArrowUp: "up", ArrowDown: "down" }[event.key];
   if (!plan || !way || event.altKey || event.ctrlKey || event.metaKey || event.shiftKey) return;
-  const typing = event.target.closest("input, select, textarea, summary, nav");
-  if (typing && !(typing.id === "entry" && typing.value === "")) return;
+  if (event.target.closest("summary, details, button")) return;
   event.preventDefault();
   const surface = document.querySelector("#shown [name=surface]").value;
   const query = new URLSearchParams({ surface, station: plan.dataset[way] });
-  htmx.ajax("GET", `?${query}`, { target: "#pad", swap: "outerHTML" });
+  htmx.ajax("GET", `?${query}`, { target: "#pad", swap: "outerHTML" }).then(() => document.querySelector("#plan .plan-pane")?.focus());
+});
+
+// What hangs open over the page closes by Escape, which gives the focus back, and by a press beside it.
+const HANGING = "details[data-hangs][open]";
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Escape") return;
+  for (const open of document.querySelectorAll(HANGING)) {
+    const within = open.contains(document.activeElement);
+    open.open = false;
+    if (within) open.querySelector("summary").focus();
+  }
+});
+document.addEventListener("pointerdown", (event) => {
+  for (const open of document.querySelectorAll(HANGING)) if (!open.contains(event.target)) open.open = false;
 });
 
 document.addEventListener("click", (event) => {
