@@ -220,9 +220,11 @@ function draw() {
 
 function drawTold(pad) {
   const entry = state.live.find((each) => each.id === state.told);
+  const found = entry && verdictOf(entry);
   const box = part(pad, "told", entry);
+  const log = part(pad, "fill", [...BELOW, ...CLOSE].includes(found?.standing));
   if (!box) return;
-  const [station, found] = [outbox.value(entry, "station"), verdictOf(entry)];
+  const station = outbox.value(entry, "station");
   box.className = `verdict v-${found?.css ?? "unknown"}`;
   fill(box, { told: `${station}: ${found?.says ?? phrase(template(), "serverSays")}`, typed: phrase(template(), "notSent", { typed: corrected(entry), when: clock(entry.at) }) });
   if (found) {
@@ -233,9 +235,10 @@ function drawTold(pad) {
   fill(box, { back: phrase(template(), "back", { station }) });
   point(box.querySelector("[data-part=back]"), outbox.value(entry, "surface"), station);
   for (const field of box.querySelectorAll("[name=strikes], [name=corrects]")) field.value = entry.id;
-  for (const field of box.querySelectorAll("input[type=hidden][name=station]")) field.value = station;
-  for (const form of box.querySelectorAll("form[data-what]")) form.dataset.what = phrase(form, "what", { station, surface: surfaceOf(state.sheet, outbox.value(entry, "surface")).word });
-  if (![...BELOW, ...CLOSE].includes(found?.standing)) box.querySelector("[data-part=fill]")?.remove();
+  for (const of of log ? [box, log] : [box]) {
+    for (const field of of.querySelectorAll("input[type=hidden][name=station]")) field.value = station;
+    for (const form of of.querySelectorAll("form[data-what]")) form.dataset.what = phrase(form, "what", { station, surface: surfaceOf(state.sheet, outbox.value(entry, "surface")).word });
+  }
 }
 
 function point(link, surface, station) {
