@@ -20,7 +20,7 @@ from groundwork.surfaces import (
     StandingWater,
     lay_mesh,
     standing_water,
-)  # fmt: skip
+)
 
 MOST_STANDING = 0.003
 """The deepest water that may stand on a finished surface, metres (common practice, no published source)."""
