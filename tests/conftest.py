@@ -138,14 +138,17 @@ class World:
         from django.utils import timezone
 
         from groundwork.entries import PegDistance, ServicesLocated
-        from groundwork.measures import Measured
+        from groundwork.measures import Measured, as_typed
 
         pegs = self.assessment().setting_out.pegs
         lengths = ((start, end, pegs.planned(start, end)) for start, end in pegs.still_to_tape)
         self.write(
             [
                 ServicesLocated(str(uuid.uuid4()), "T-1", timezone.localdate(), 14, "the locators"),
-                *(PegDistance(str(uuid.uuid4()), a, b, Measured(f"{m:.4f} m", m)) for a, b, m in lengths),
+                *(
+                    PegDistance(str(uuid.uuid4()), a, b, Measured(as_typed(m, self.crew.unit), m))
+                    for a, b, m in lengths
+                ),
             ]
         )
 

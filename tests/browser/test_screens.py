@@ -10,6 +10,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from tests.places import PLACES, dug_world
+
 pytestmark = pytest.mark.browser
 
 AXE = (Path(__file__).parents[2] / "node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
@@ -23,76 +25,7 @@ THUMB, TABS = 44, 8
 @pytest.fixture(scope="module")
 def dug(site: str):
     """A job with every kind of trouble in it."""
-    from groundwork.entries import Fill
-    from groundwork.layerwork import Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
-    from groundwork.measures import Measured
-    from groundwork.tools import Machine, MachineKind
-    from tests.conftest import DRAINED_PAD, make_world
-
-    world = make_world(rod="ft-in", job_file=DRAINED_PAD)
-    world.set_up()
-    for station, high in [("A1", 34), ("A2", -60), ("A3", 19.5), ("B1", -48), ("B2", -90), ("X3", 0), ("X4", 0)]:
-        world.shoot(station, high)
-    world.record(Fill("6a3f9d7e-1111-4222-8333-444455556666", "B1", "soil"))
-    world.shoot("B1")
-    machine = MachineBrought(
-        "6a3f9d7e-2222-4222-8333-444455556666", Machine("plate", MachineKind.PLATE, 90, 0.45, 0.5)
-    )
-    lab = LaboratoryTest("6a3f9d7e-3333-4222-8333-444455556666", "dense-graded", (0.04, 0.05, 0.06, 0.07),
-                         (2050.0, 2110.0, 2130.0, 2100.0), 2.7)  # fmt: skip
-    square = ((1.0, 1.0), (3.0, 1.0), (3.0, 3.0))
-    spot = SoftSpot("6a3f9d7e-4444-4222-8333-444455556666", "gate", square, Measured("12", 0.3048))
-    passed = Passed("6a3f9d7e-5555-4222-8333-444455556666", "base.1", machine.id, Direction.ALONG)
-    gauge = GaugeTest("6a3f9d7e-6666-4222-8333-444455556666", "base.1", "T1", (2.0, 2.0), 2200.0, 0.05)
-    for entry in (machine, lab, spot, passed, gauge):
-        world.record(entry)
-    return world
-
-
-PLACES = [
-    "/",
-    "crew",
-    "new",
-    "base/",
-    "base/falls/?layout=one&least=1:60&most=1:20&where=",
-    "base/schools/?one=dense&other=open",
-    "base/ground/",
-    "base/brief/",
-    "sign-offs/?stage=brief",
-    "ground/",
-    "ground/?station=A2",
-    "ground/?pane=anew",
-    "ground/?pane=sight",
-    "ground/?pane=mend",
-    "ground/?surface=base.1",
-    "ground/book/?by=rise",
-    "ground/targets/",
-    "ground/surface/",
-    "ground/surface/?show=falls&start=X1&end=X3",
-    "ground/surface/?show=coverage",
-    "ground/surface/?surface=base&show=thickness",
-    "water/",
-    "water/?of=mended",
-    "water/?surface=base&of=designed&beside=1",
-    "lifts/?lift=base.1",
-    "lifts/?lift=formation",
-    "lifts/spread-targets/?lift=base.1",
-    "lifts/tests/?lift=base.1",
-    "lifts/tests/?lift=formation",
-    "lifts/ground/",
-    "lifts/deliveries/",
-    "set-out/?",
-    "set-out/services/",
-    "set-out/strings/?height=200mm&surface=base",
-    "set-out/square/?side_a=3&side_b=4&across=5.02",
-    "tool",
-    "sign-offs/",
-    "sign-offs/?stage=subgrade",
-    "sign-offs/?stage=laying",
-    "sign-offs/?stage=handover",
-    "record/",
-    "shares/",
-]
+    return dug_world("ft-in")
 
 
 # What may be touched, but for what is drawn (a plan is measured by itself) and a link among other words.

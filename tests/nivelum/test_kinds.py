@@ -61,7 +61,7 @@ def test_a_new_kind_goes_through_page_outbox_job_file_record_diary_and_verificat
         ("base", 2.5, "by the gate"),
     ]
     diary = client.get(f"{job}/record/").content.decode()
-    assert "water seen, base.1" in diary and "2.5 l/min by the gate" in diary
+    assert "water seen, Base, lift 1" in diary and "2.5 l/min by the gate" in diary
 
     assert "seepage" in schema()["$defs"] and "rate_l_min" in schema()["$defs"]["seepage"]["required"]
     text = dumps(snapshot(world.job).assessment.job)

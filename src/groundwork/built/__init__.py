@@ -10,6 +10,7 @@ from groundwork.built.aslaid import (
     laid_between,
 )
 from groundwork.built.leastfix import (
+    BARROW,
     Fix,
     NoFix,
     least_fix,
@@ -22,6 +23,7 @@ from groundwork.built.surfaces import (
 )
 
 __all__ = [
+    "BARROW",
     "OUT_SHARE",
     "AsBuilt",
     "Fix",

@@ -10,7 +10,16 @@ from dataclasses import dataclass
 from enum import Enum, StrEnum
 from fractions import Fraction
 
-from groundwork.measures.constants import CUBIC_YARD, FOOT, GALLON, INCH, POUND, POUND_A_CUBIC_FOOT, TON
+from groundwork.measures.constants import (
+    CUBIC_YARD,
+    FOOT,
+    GALLON,
+    INCH,
+    POUND,
+    POUND_A_CUBIC_FOOT,
+    POUND_PER_SQUARE_INCH,
+    TON,
+)
 
 LONGEST_ROD = 6.0
 LONGEST_TEXT = 40
@@ -364,11 +373,14 @@ def format_limit(metres: float, unit: Unit) -> str:
 
 
 _SIZES = re.compile(r"(\d{1,4})(?: (to|or|and) (\d{1,4}))? mm\b")
+_WAYS = re.compile(r"(?<![\d.:])(\d{1,2}(?:\.\d)?)(?: (to|or|and) (\d{1,2}))? m\b(?!/)")
+"""Round distances of a sentence, metres."""
 
 
 def in_system(text: str, unit: Unit) -> str:
-    """A sentence with its millimetres written as the crew's system has them: `6 to 10 mm`, `1/4″ to 3/8″`."""
-    if unit.is_metric or "mm" not in text:
+    """A sentence with its millimetres and metres written as the crew's system has them: `6 to 10 mm` as `1/4″ to
+    3/8″`, `a 3 m straightedge` as `a 10′ straightedge`."""
+    if unit.is_metric or "m" not in text:
         return text
 
     def size(found: "re.Match[str]") -> str:
@@ -376,7 +388,17 @@ def in_system(text: str, unit: Unit) -> str:
         sizes = [format_limit(int(number) / 1000, unit) for number in (first, second) if number]
         return f" {between} ".join(sizes)
 
-    return _SIZES.sub(size, text)
+    def way(found: "re.Match[str]") -> str:
+        first, between, second = found.groups()
+        return f" {between} ".join(_round_feet(float(number)) for number in (first, second) if number)
+
+    return _WAYS.sub(way, _SIZES.sub(size, text))
+
+
+def _round_feet(metres: float) -> str:
+    """A round distance as round in feet: to half a foot, from 5 m to whole feet and from 10 m to five."""
+    step = 0.5 if metres < 5 else 1.0 if metres < 10 else 5.0
+    return f"{round(metres / FOOT / step) * step:g}′"
 
 
 def format_distance(metres: float, unit: Unit) -> str:
@@ -421,6 +443,23 @@ def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
         (f"{kilograms:.0f}", "kg/m³") if unit.is_metric else (f"{kilograms / POUND_A_CUBIC_FOOT:.1f}", "lb/ft³")
     )
     return f"{text} {name}" if named else text
+
+
+def format_stiffness(megapascals: float, unit: Unit) -> str:
+    """A modulus, to what its correlation carries: two figures."""
+    value = megapascals if unit.is_metric else megapascals * 1e6 / POUND_PER_SQUARE_INCH
+    figures = 1 - math.floor(math.log10(abs(value))) if value else 0
+    return f"{round(value, figures):,.0f} {'MPa' if unit.is_metric else 'psi'}"
+
+
+def format_barrow(cubic_metres: float, unit: Unit) -> str:
+    """What a barrow holds: litres, or cubic feet."""
+    return f"{cubic_metres * 1000:.0f} l" if unit.is_metric else f"{cubic_metres / FOOT**3:.0f} cu ft"
+
+
+def format_axle(unit: Unit) -> str:
+    """The standard axle, as the guides of either system name it (AASHTO 1993: 18 kip, 80 kN)."""
+    return "80 kN" if unit.is_metric else "18 kip"
 
 
 def format_weight(kilograms: float, unit: Unit) -> str:

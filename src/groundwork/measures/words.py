@@ -1,5 +1,6 @@
 """Phrases that carry lengths, so that one finding reads right in every crew's units and language."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from groundwork.measures.measure import Unit, format_distance, format_limit, format_told, format_water, in_system
@@ -23,8 +24,8 @@ class Words:
     limits: dict[str, float] = field(default_factory=dict)
     signed: dict[str, float] = field(default_factory=dict)
 
-    def text(self, unit: Unit, translated: str | None = None) -> str:
-        """The phrase in the crew's unit; `translated` stands in for it where given."""
+    def text(self, unit: Unit, translate: Callable[[str], str] = str) -> str:
+        """The phrase in the crew's unit, it and the names that are the product's own in the reader's words."""
         shown = {name: format_told(metres, unit) for name, metres in self.lengths.items()}
         shown |= {name: format_distance(metres, unit) for name, metres in self.distances.items()}
         shown |= {name: format_water(cubic, unit) for name, cubic in self.water.items()}
@@ -32,5 +33,8 @@ class Words:
         shown |= {name: format_limit(metres, unit) for name, metres in self.limits.items()}
         if len({metres > 0 for metres in self.limits.values() if metres}) > 1:
             shown |= {name: f"+{shown[name]}" for name, metres in self.limits.items() if metres > 0}
-        names = {n: said if n in TYPED else in_system(str(said), unit) for n, said in self.names.items()}
-        return in_system((translated or self.phrase).format(**shown, **self.counts, **names), unit)
+        names = {
+            n: said if n in TYPED or not said else in_system(translate(str(said)), unit)
+            for n, said in self.names.items()
+        }
+        return in_system(translate(self.phrase).format(**shown, **self.counts, **names), unit)

@@ -610,7 +610,7 @@ def water_leaves_as_designed(case: Case) -> Iterator[Finding]:
                   names={"where": ", ".join(dict.fromkeys(near))}),
             Words("no water deeper than {limit}, all of it led to a way out", {"limit": MOST_STANDING}),
             why,
-            "Plan the falls again toward the way out, or name the drain or free edge that is there.",
+            "Plan the falls again towards the way out, or name the drain or free edge that is there.",
         )  # fmt: skip
         yield replace(found, stations=tuple(dict.fromkeys(near)))
 

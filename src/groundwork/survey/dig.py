@@ -55,7 +55,7 @@ def formation_findings(ground: Iterable[StationAnswer], tolerance: Tolerance) ->
     yield from stop(
         "D02", Standing.TOO_CLOSE, "{n} too close to the limit to call", both,
         "The reading itself is uncertain; nearer to the limit than that, it is no verdict.",
-        "Shoot again on the same ground, or trim toward design.",
+        "Shoot again on the same ground, or trim towards design.",
     )  # fmt: skip
     yield from stop(
         "D02", Standing.UNKNOWN, "{n} read from what no longer holds", both,

@@ -180,7 +180,7 @@ class Survey:
         for standing, found, cure in (
             (Standing.HIGH, "{n} too high, up to {worst}", "Take it down to the target and shoot again."),
             (Standing.LOW, "{n} too low, up to {worst}", "Make it up as each station says and shoot again."),
-            (Standing.TOO_CLOSE, "{n} too close to the limit to call", "Shoot again, or work toward design."),
+            (Standing.TOO_CLOSE, "{n} too close to the limit to call", "Shoot again, or work towards design."),
             (Standing.UNKNOWN, "{n} read from what no longer holds", "Shoot again."),
         ):
             at = [a for a in self.answers.values() if a.judgement.standing is standing]

@@ -14,6 +14,7 @@ from groundwork.tools.kit import (
     STRING_TENSION,
     STRING_WEIGHT,
     TAPE,
+    USUAL,
     Instrument,
     Method,
 )
@@ -43,6 +44,7 @@ __all__ = [
     "STRING_TENSION",
     "STRING_WEIGHT",
     "TAPE",
+    "USUAL",
     "Instrument",
     "Machine",
     "MachineKind",

@@ -55,10 +55,10 @@ DUST_WORDS = {
 }
 
 
-def _pavers() -> Choices:
+def _pavers(unit: Unit) -> Choices:
     """The units there are, by their keys."""
     units = {m.key: m.title for m in catalogue().values() if m.family in (Family.UNIT, Family.CELLS)}
-    return [("", _("not chosen yet")), *((key, _(title)) for key, title in units.items())]
+    return [("", _("not chosen yet")), *((key, in_system(_(title), unit)) for key, title in units.items())]
 
 
 class BriefForm(forms.Form):
@@ -76,7 +76,7 @@ class BriefForm(forms.Form):
     engineer = forms.CharField(required=False, max_length=80)
     level_access = forms.CharField(required=False, max_length=400)
     cutting = forms.BooleanField(required=False, initial=True)
-    paver = forms.ChoiceField(required=False, choices=_pavers)
+    paver = forms.ChoiceField(required=False)
     by_others = forms.BooleanField(required=False)
     sound_slab = forms.BooleanField(required=False)
     dust_control = forms.ChoiceField(choices=_choices(DustControl, DUST_WORDS), initial="none")
@@ -97,6 +97,7 @@ class BriefForm(forms.Form):
         self.unit = unit
         super().__init__(*arguments, **options)
         self.fields |= {
+            "paver": forms.ChoiceField(required=False, choices=_pavers(unit)),
             "spacing": plan_field(unit, initial="2.5" if unit.is_metric else "8"),
             "paver_thickness": layer_field(unit, required=False),
             "joint": layer_field(unit, required=False),

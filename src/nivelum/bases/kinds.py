@@ -1,18 +1,28 @@
 """The design as it is told."""
 
-from django.utils.html import format_html
+from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
+from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.job import Design
-from groundwork.measures import Unit
+from groundwork.measures import Unit, format_limit, in_system
+from groundwork.schools import schools
+from nivelum.jobs.templatetags.measures import stacked
 from nivelum.recording.kinds import Face, show
 
 
-def _design(design: Design, _unit: Unit) -> SafeString:
+def _design(design: Design, unit: Unit) -> SafeString:
     specification = design.site.specification
-    layers = ", ".join(f"{layer.material} {layer.thickness * 1000:g} mm" for layer in specification.layers)
-    return format_html("{}: {}", specification.school, layers)
+    layers = format_html_join(
+        ", ",
+        "{} {}",
+        (
+            (in_system(gettext(layer.made_of.title), unit), stacked(format_limit(layer.thickness, unit)))
+            for layer in specification.layers
+        ),
+    )
+    return format_html("{}: {}", gettext(schools()[specification.school].title), layers)
 
 
 show(Design, Face(_("Design"), _design, is_weighty=True))

@@ -4,11 +4,14 @@ from typing import Any, cast
 
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm
+from django.core.validators import BaseValidator
+from django.db.models import Field
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.levels import SpiritLevel
-from groundwork.measures import LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
-from nivelum.crews.models import Crew, PegTest, Tool
+from groundwork.measures import FOOT, INCH, LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
+from groundwork.tools import USUAL
+from nivelum.crews.models import Crew, PegTest, Tool, ToolMethod
 from nivelum.crews.tries import LONGEST_NAME, LONGEST_PASSWORD, seconds_to_wait
 
 
@@ -51,6 +54,39 @@ class PinForm(forms.Form):
         return data
 
 
+_IN_RODS = {
+    Unit.MILLIMETRES: (1.0, 1.0),
+    Unit.METRES: (1.0, 1.0),
+    Unit.FEET_INCHES: (INCH * 1000, INCH / (100 * FOOT) * 1000),
+    Unit.FEET_TENTHS: (FOOT * 1000, 10.0),
+}
+"""How sure a reading is and what distance adds are typed in: in millimetres and millimetres a metre, what one of it
+is. Millimetres; inches, and inches in 100 feet; feet, and feet in 100 feet."""
+
+
+def _limits(name: str) -> tuple[float, float]:
+    """The least and the most a tool may have, mm."""
+    field = cast("Field[Any, Any]", Tool._meta.get_field(name))
+    least, most = (cast(BaseValidator, limit).limit_value for limit in field.validators)
+    return least, most
+
+
+def usual(unit: Unit) -> str:
+    """What is usual of each tool, in what its form is typed in."""
+    size, rate = _IN_RODS[unit]
+    said = []
+    for method, (sure, adds) in USUAL.items():
+        told = f"{ToolMethod(method.value).label} {sure * 1000 / size:.2g}"
+        said.append(f"{told} + {adds * 1000 / rate:.2g}" if adds else told)
+    return ", ".join(said)
+
+
+def sureness(tool: Tool, unit: Unit) -> tuple[str, str]:
+    """How sure a reading with a tool is, and what distance adds, as they are typed."""
+    size, rate = _IN_RODS[unit]
+    return f"{tool.reading_u / size:.3g}", f"{tool.rate / rate:.3g}"
+
+
 class ToolForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stubs only
     """A tool of the kit. A tool in use keeps its method: what was read with it was read that way."""
 
@@ -58,13 +94,32 @@ class ToolForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stub
         model = Tool
         fields = ["name", "method", "reading_u", "rate", "retired"]
 
-    def __init__(self, *arguments: Any, **options: Any) -> None:
+    def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        self.sizes = {"reading_u": _IN_RODS[unit][0], "rate": _IN_RODS[unit][1]}
+        for name, size in self.sizes.items():
+            least, most = (float(f"{limit / size:.2g}") for limit in _limits(name))
+            self.fields[name] = forms.FloatField(min_value=least, max_value=most, widget=forms.TextInput)
+            known = getattr(self.instance, name)
+            self.initial[name] = "" if known is None else f"{known / size:.3g}"
         self.fields["method"].disabled = not self.instance._state.adding
         for name in ("touching", "half_out"):
             known = getattr(self.instance, name)
             typed = f"1:{1 / known:.4g}" if known else ""
             self.fields[name] = forms.CharField(required=False, max_length=LONGEST_TEXT, initial=typed)
+
+    def _sure(self, name: str) -> float:
+        """How sure, in millimetres; of a field nobody touched what stood there."""
+        known: float = getattr(self.instance, name)
+        typed: float = self.cleaned_data[name]
+        least, most = _limits(name)
+        return min(max(typed * self.sizes[name], least), most) if name in self.changed_data else known
+
+    def clean_reading_u(self) -> float:
+        return self._sure("reading_u")
+
+    def clean_rate(self) -> float:
+        return self._sure("rate")
 
     def _fall(self, name: str) -> float | None:
         """The fall typed; of a field nobody touched what stood there."""

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
 
-from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, SignInForm, ToolForm
+from nivelum.crews.forms import CrewForm, PegTestForm, PinForm, SignInForm, ToolForm, sureness, usual
 from nivelum.crews.models import Membership, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
 from nivelum.crews.policy import Verb, may, require
@@ -47,8 +47,11 @@ def crew(request: Request, crew_id: UUID) -> HttpResponse:
 def _crew_page(request: Request, own: Membership, form: CrewForm, pin: PinForm) -> HttpResponse:
     people = Membership.objects.filter(crew=own.crew_id).select_related("person").order_by("person__name")
     context = {"own": own, "people": people, "form": form, "pin": pin, "may_run": may(own.role, Verb.RUN_CREW)}
-    context["tools"] = Tool.objects.filter(crew=own.crew_id).prefetch_related("tests")
-    return render(request, "crew.html", context, status=422 if form.errors or pin.errors else 200)
+    unit = own.crew.unit
+    kit = Tool.objects.filter(crew=own.crew_id).prefetch_related("tests")
+    context |= {"unit": unit, "kit": [(tool, *sureness(tool, unit)) for tool in kit]}
+    with own.crew.in_its_words():
+        return render(request, "crew.html", context, status=422 if form.errors or pin.errors else 200)
 
 
 @require_POST
@@ -71,7 +74,7 @@ def tool(request: Request, crew_id: UUID, tool_id: UUID | None = None) -> HttpRe
     """One tool of the kit, or a new one: what it is, how sure it is, and for a level its two-peg test."""
     own = get_object_or_404(Membership.objects.select_related("crew"), crew=crew_id, person=request.user)
     held = get_object_or_404(Tool, id=tool_id, crew=crew_id) if tool_id else Tool(crew=own.crew)
-    form, test = ToolForm(instance=held), PegTestForm(unit=own.crew.unit)
+    form, test = ToolForm(instance=held, unit=own.crew.unit), PegTestForm(unit=own.crew.unit)
     if request.method == "POST":
         require(own.role, Verb.MEASURE if "midway_a" in request.POST else Verb.RUN_CREW)
         if "midway_a" in request.POST and tool_id:
@@ -83,12 +86,15 @@ def tool(request: Request, crew_id: UUID, tool_id: UUID | None = None) -> HttpRe
                 messages.success(request, _("Tested. Set-ups from now on carry the correction."))
                 return redirect("tool", crew_id=crew_id, tool_id=held.id)
         else:
-            form = ToolForm(request.POST, instance=held)
+            form = ToolForm(request.POST, instance=held, unit=own.crew.unit)
             if form.is_valid():
                 form.save()
                 messages.success(request, _("Saved. What is read with it from now on is judged by this."))
                 return redirect("crew", crew_id=crew_id)
+    with own.crew.in_its_words():
+        said = usual(own.crew.unit)
     context = {
+        "usual": said,
         "own": own,
         "tool": held,
         "form": form,
@@ -100,4 +106,5 @@ def tool(request: Request, crew_id: UUID, tool_id: UUID | None = None) -> HttpRe
         "may_measure": may(own.role, Verb.MEASURE),
         "unit": own.crew.unit,
     }
-    return render(request, "tool.html", context, status=422 if form.errors or test.errors else 200)
+    with own.crew.in_its_words():
+        return render(request, "tool.html", context, status=422 if form.errors or test.errors else 200)

@@ -114,7 +114,7 @@ def lift_plan(assessment: Assessment, lift: Lift, unit: Unit, patch: str) -> Saf
 def _lift_plan(assessment: Assessment, key: str, unit: Unit, patch: str) -> SafeString:
     job, lift = assessment.site, assessment.works.lifts[key]
     scale, width, height = fitted(places_of(job))
-    root = sheet(width, height, _("Passes done on {lift}").format(lift=lift.key), "plan lift-plan")
+    root = sheet(width, height, _("Passes done, patch by patch"), "plan lift-plan")
     placed_on_the_ground(root, scale)
     textures(root)
     _patterns(root)

@@ -22,7 +22,7 @@ def _comes_to(visit: Visit, reading: e.Reading) -> dict[str, str] | None:
     if (answer := surveys.of(reading.surface).answers.get(reading.station)) is None:
         return None
     judgement = answer.judgement
-    words = judgement.action.text(visit.job.crew.unit, gettext(judgement.action.phrase))
+    words = judgement.action.text(visit.job.crew.unit, gettext)
     return {"css": standing_css(judgement.standing), "says": words}
 
 

@@ -98,7 +98,7 @@ def _hold_to_design(visit: Visit, entry: Value, form: EntryForm) -> None:
         raise Refused("answered_version", _("The design never had that version. Reload the page and type it again."))
     found = design_changed(entry, then.assessment, now.assessment)
     if found:
-        words = found.text(visit.job.crew.unit, gettext(found.phrase))
+        words = found.text(visit.job.crew.unit, gettext)
         message = _("The design was changed meanwhile (version {now}, this was made by version {then}). {words}")
         raise Refused("", message.format(now=version, then=answered, words=words), DESIGN)
 

@@ -16,7 +16,7 @@ from groundwork.schools import schools, stagebook
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry
 from nivelum.jobs.outbox import Way
-from nivelum.jobs.templatetags.measures import stacked
+from nivelum.jobs.templatetags.measures import named, stacked
 from nivelum.recording.forms import EntryForm
 
 Says = Callable[[Any, Unit], str]
@@ -67,7 +67,7 @@ def tell(entry: Entry, unit: Unit) -> EntryWords:
     value = STORED.value(entry.kind, str(entry.id), entry.body, {BY: entry.by_name})
     title = str(face.title).format_map(_fields(value))
     lift = getattr(value, "lift", "")
-    return EntryWords(f"{title}, {lift}" if lift else title, say(value, unit), face.is_weighty)
+    return EntryWords(f"{title}, {named(lift)}" if lift else title, say(value, unit), face.is_weighty)
 
 
 def plain_kinds(leaf: str) -> list[str]:
@@ -112,6 +112,9 @@ def _fields(value: Value) -> Mapping[str, Any]:
         shown["stage"] = _(stage.name)
         shown["asks"] = next((_(ask.asks) for ask in asks if ask.key == shown.get("ask")), "")
         shown["check"] = next((_(check.title) for check in stage.checks if check.key == shown.get("check")), "")
+    for name in ("surface", "lift"):
+        if shown.get(name):
+            shown[name] = named(str(shown[name]))
     if shown.get("role"):
         shown["role"] = _(str(shown["role"]))
     return _Fields({name: "" if each is None else each for name, each in shown.items()})

@@ -70,7 +70,7 @@ def _check(visit: Visit, entry: Value, assessment: Assessment) -> None:
     """Holds an entry to the rules of its kind, and what it takes back to whose it is."""
     if found := entry.wrong(assessment.standing):
         unit = visit.job.crew.unit
-        said = found.words.text(unit, _(found.words.phrase))
+        said = found.words.text(unit, _)
         raise Refused(found.field, f"{said[:1].upper()}{said[1:]}.".replace("?.", "?"), found.code)
     match entry:
         case entries.Strike(strikes=named) | entries.Correction(corrects=named):

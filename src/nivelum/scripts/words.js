@@ -9,7 +9,7 @@ const language = () => document.documentElement.lang || "en";
 // A time of today by its hour, another by its day too.
 export function clock(iso) {
   const at = new Date(iso);
-  const hour = at.toLocaleTimeString(language(), { hour: "2-digit", minute: "2-digit", hour12: false });
+  const hour = at.toLocaleTimeString(language(), { hour: "numeric", minute: "2-digit" });
   if (at.toDateString() === new Date().toDateString()) return hour;
   return `${at.toLocaleDateString(language(), { weekday: "short", day: "numeric", month: "short" })}, ${hour}`;
 }

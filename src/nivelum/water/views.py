@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
-from groundwork.built import AsBuilt, Fix, NoFix, loads, loads_in_all, work
+from groundwork.built import BARROW, AsBuilt, Fix, NoFix, loads, loads_in_all, work
 from groundwork.measures import Unit
 from groundwork.surfaces import NoSurface, Puddle
 from nivelum.crews.policy import Verb
@@ -165,6 +165,7 @@ def _work(pane: Pane) -> dict[str, Any]:
         "fix": fix,
         "asked_to_drain": pane.asked_to_drain,
         "rows": rows,
+        "barrow": BARROW,
         "fill_barrows": filled.barrows,
         "fill_mass": filled.mass,
         "trim_barrows": trimmed.barrows,

@@ -115,7 +115,7 @@ def signed(metres: float, unit: Unit) -> SafeString:
 @register.filter
 def says(words: Words, unit: Unit) -> SafeString:
     """A phrase of the core in the reader's language and the crew's unit."""
-    return stacked(words.text(unit, gettext(words.phrase)))
+    return stacked(words.text(unit, gettext))
 
 
 @register.filter
@@ -141,6 +141,16 @@ def surface_word(surface: Surface) -> str:
     if surface.is_covered:
         return gettext("{surface}, lift {n}").format(surface=name, n=surface.lift)
     return name if surface.lifts == 1 else gettext("{surface}, top").format(surface=name)
+
+
+@register.filter
+def named(key: str) -> str:
+    """A surface by what its key says alone, where the design it belongs to may have changed since."""
+    kind, _dot, lift = key.partition(".")
+    if kind not in set(SurfaceKey):
+        return key
+    name = str(SURFACE_WORDS[SurfaceKey(kind)])
+    return gettext("{surface}, lift {n}").format(surface=name, n=lift) if lift else name
 
 
 @register.filter
@@ -240,6 +250,21 @@ def weight(kilograms: float, unit: Unit) -> str:
 @register.filter
 def dense(kilograms: float, unit: Unit) -> str:
     return measure.format_density(kilograms, unit)
+
+
+@register.filter
+def stiffness(megapascals: float, unit: Unit) -> str:
+    return measure.format_stiffness(megapascals, unit)
+
+
+@register.filter
+def axle(unit: Unit) -> str:
+    return measure.format_axle(unit)
+
+
+@register.filter
+def loose(cubic_metres: float, unit: Unit) -> str:
+    return measure.format_barrow(cubic_metres, unit)
 
 
 @register.filter

@@ -101,7 +101,7 @@ def reading(request: Request, visit: Visit) -> HttpResponse:
 
 def _doubted(visit: Visit, entry: Reading, doubt: Suspicion) -> Refusal:
     """A reading taken without a signal that looks misread: whoever read it says whether it does read that."""
-    words = doubt.words.text(visit.job.crew.unit, _(doubt.words.phrase))
+    words = doubt.words.text(visit.job.crew.unit, _)
     keep_it = _("It does read {typed}: keep it").format(typed=entry.reading.raw)
     place = reverse("ground", args=[visit.job.id]) + Place(entry.surface, entry.station).query()
     ways = (

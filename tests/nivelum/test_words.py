@@ -1,0 +1,114 @@
+"""What every page says: one system of units, the words of one region, no key that only the program knows, no gap left
+unfilled."""
+
+import re
+
+import pytest
+from lxml import html
+from tests.places import PLACES, address, dug_world
+
+from groundwork.base import catalogue
+from groundwork.schools import schools, stagebook
+from nivelum.crews.models import Region, RodUnit
+
+METRIC = re.compile(
+    r"\d ?(?:[mck]?m[²³]?|kg|t|g|kPa|MPa|kN|°C|km/h|ml|l)(?![\w′’])"
+    r"|\b(?:(?:milli|centi|kilo)?met(?:re|er)s?|kilograms?|tonnes?|litres?|liters?)\b",
+    re.IGNORECASE,
+)
+IMPERIAL = re.compile(
+    r"\d ?[″′]|\d ?(?:ft|lbs?|psi|pcf|cu yd|cu ft|sq ft|°F|gal|tons?|mph|kip)\b"
+    r"|\b(?:inches|inch|feet(?! only)|yards|pounds|gallons)\b",
+    re.IGNORECASE,
+)
+OF_BOTH = re.compile(
+    r"height meter|m/s²|cone penetrometer|4' 7 3/8\", 4\.61', 1406 mm|files are in met(?:re|er)s"
+    r"|^(?:metres|meters|millimetres|millimeters|feet and tenths|feet, inches and fractions)$",
+    re.IGNORECASE,
+)
+"""Names of tools, vibration (measured in m/s² everywhere), the choice of a rod itself, files in metres."""
+BRITISH = (
+    r"kerbs?|metres?|litres?|colours?|fibre|neighbours?|levell\w+|galvanised|plough\w*|grey|towards|formation"
+    r"|bedding(?! sand)|sub-base|gull(?:y|ies)|thresholds?|falls?(?! weight)|falling(?! weight)"
+)
+AMERICAN = (
+    r"curbs?|meters?|liters?|colors?|fiber|neighbors?|level(?:ing|ed)|galvanized|plows?|gray|toward|inlets?"
+    r"|subbase|setting bed"
+)
+FOREIGN = {
+    Region.BRITAIN_AND_IRELAND: AMERICAN + r"|door step|bedding layer",
+    Region.NORTH_AMERICA: BRITISH + r"|door step|bedding layer",
+    Region.AUSTRALIA_AND_NEW_ZEALAND: AMERICAN.replace("|subbase", "") + r"|sub-base|thresholds?",
+}
+"""Words of other regions: common practice, no published source."""
+OF_ALL = re.compile(
+    r"height meter|rise and fall|rises less falls|falls? apart|(?:light )?falling[ -]weight|Flint & Fall"
+    r"|rain falls|falls on it|falls through|three fall within",
+    re.IGNORECASE,
+)
+HOURS = re.compile(r"\b[0-2]\d:[0-5]\d\b(?! [ap]\.m\.)")
+_TOLD = " ".join(each.title for each in (*catalogue().values(), *schools().values(), *stagebook().values())).lower()
+_RAW = [key for key in (*catalogue(), *schools(), *stagebook()) if re.search("[-_]", key) and key not in _TOLD]
+_LIFTS = [rf"{surface}.{n}" for surface in ("base", "sub-base", "bound base") for n in (1, 2, 3)]
+KEYS = re.compile(
+    "|".join(rf"(?<![\w/-]){re.escape(key)}(?![\w-])" for key in (*_RAW, *_LIFTS))
+    + r"|[{}]|%\(\w+\)|\bNone\b(?! yet)|\bnan\b"
+)
+
+
+def said(page: bytes) -> list[str]:
+    """The texts of a page as one reads or hears them, each with where it stands."""
+    root = html.fromstring(page)
+    for each in root.xpath("//script|//style|//template|//svg//style"):
+        each.drop_tree()
+    texts = [
+        " ".join(each.text_content().split())
+        for each in root.iter()
+        if (isinstance(each.tag, str) and (each.text or "").strip()) or each.tag in ("p", "li", "td", "th", "label")
+    ]
+    for name in ("aria-label", "title", "alt", "placeholder"):
+        texts += root.xpath(f"//@{name}")
+    return list(dict.fromkeys(texts))
+
+
+def page_of(client, world, place: str) -> bytes:
+    answer = client.get(address(world, place), follow=True)
+    assert answer.status_code == 200, place
+    return b"".join(answer.streaming_content) if answer.streaming else answer.content
+
+
+@pytest.fixture(scope="module")
+def worlds(django_db_setup, django_db_blocker):
+    with django_db_blocker.unblock():
+        yield {rod: dug_world(rod) for rod in RodUnit.values}
+
+
+@pytest.mark.parametrize("rod", RodUnit.values)
+def test_one_system_of_units_on_a_page(worlds, db, rod: str) -> None:
+    world = worlds[rod]
+    client = world.client("lead")
+    other = IMPERIAL if world.crew.unit.is_metric else METRIC
+    found = {}
+    for place in PLACES:
+        texts = [OF_BOTH.sub("", text) for text in said(page_of(client, world, place))]
+        if wrong := [text for text in texts if other.search(text)]:
+            found[place] = [w[:200] for w in wrong]
+    assert not found, "\n".join(f"{place}: {text}" for place, texts in found.items() for text in texts)
+
+
+@pytest.mark.parametrize("region", Region.values)
+def test_the_words_of_one_region_and_no_key(worlds, db, region: str) -> None:
+    world = worlds["mm" if region != Region.NORTH_AMERICA else "ft-in"]
+    world.crew.region = region
+    world.crew.save()
+    client = world.client("lead")
+    other = re.compile(rf"(?<![\w-])(?:{FOREIGN[Region(region)]})(?![\w-])", re.IGNORECASE)
+    found = {}
+    for place in PLACES:
+        texts = [OF_ALL.sub("", text) for text in said(page_of(client, world, place))]
+        wrong = [text for text in texts if KEYS.search(text) or (place != "crew" and other.search(text))]
+        if region != Region.BRITAIN_AND_IRELAND:
+            wrong += [text for text in texts if HOURS.search(text)]
+        if wrong:
+            found[place] = [w[:200] for w in wrong]
+    assert not found, "\n".join(f"{place}: {text}" for place, texts in found.items() for text in texts)
