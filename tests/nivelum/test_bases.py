@@ -244,7 +244,8 @@ NEW = {
 
 
 def start(world: World, role: str = "lead", **changes):
-    data = {"entry_id": str(uuid.uuid4())} | NEW | {name.replace("__", "-"): v for name, v in changes.items()}
+    rain = {} if world.crew.unit.is_metric else {"storm": "2"}
+    data = {"entry_id": str(uuid.uuid4())} | NEW | rain | {name.replace("__", "-"): v for name, v in changes.items()}
     return world.client(role).post("/jobs/new/", data)
 
 

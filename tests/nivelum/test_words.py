@@ -13,12 +13,14 @@ from nivelum.crews.models import Region, RodUnit
 
 METRIC = re.compile(
     r"\d ?(?:[mck]?m[²³]?|kg|t|g|kPa|MPa|kN|°C|km/h|ml|l)(?![\w′’])"
-    r"|\b(?:(?:milli|centi|kilo)?met(?:re|er)s?|kilograms?|tonnes?|litres?|liters?)\b",
+    r"|\b(?:(?:milli|centi|kilo)?met(?:re|er)s?|kilograms?|tonnes?|litres?|liters?)\b"
+    r"|[,(±] ?(?:mm|cm|m|kg|kN|kPa|MPa|m/s|mm/h|°C|m³|m²|l|t)(?![\w′’/²])",
     re.IGNORECASE,
 )
 IMPERIAL = re.compile(
     r"\d ?[″′]|\d ?(?:ft|lbs?|psi|pcf|cu yd|cu ft|sq ft|°F|gal|tons?|mph|kip)\b"
-    r"|\b(?:inches|inch|feet(?! only)|yards|pounds|gallons)\b",
+    r"|\b(?:inches|inch|feet(?! only)|yards|pounds|gallons)\b"
+    r"|[,(±] ?(?:lbf?|°F|psi)\b",
     re.IGNORECASE,
 )
 OF_BOTH = re.compile(

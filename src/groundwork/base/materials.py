@@ -7,6 +7,8 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from groundwork.measures import Said
+
 
 class Family(StrEnum):
     """What a material does to water, fines and load."""
@@ -75,4 +77,4 @@ def material(key: str) -> Material:
     try:
         return catalogue()[key]
     except KeyError:
-        raise ValueError(f"no material is called {key!r}: one of {', '.join(catalogue())}") from None
+        raise Said("no material is called “{key}”: one of {known}", key=key, known=", ".join(catalogue())) from None

@@ -11,7 +11,7 @@ from functools import cached_property
 from itertools import groupby
 
 from groundwork.base.materials import DRAINING, Family, Material, material
-from groundwork.measures import Unit, in_kind, trade
+from groundwork.measures import Said, Unit, in_kind, trade
 
 
 class Role(StrEnum):
@@ -195,10 +195,12 @@ class BaseSpecification:
         for layer in self.layers:
             material(layer.material)
             if not 0 < layer.thickness <= 2:
-                raise ValueError(f"{layer.role} of {layer.thickness * 1000:.0f} mm: between 1 and 2000 mm")
+                raise Said(
+                    "{role} of {thick}: between 1 and 2000 mm", role=layer.role, lengths={"thick": layer.thickness}
+                )
         bedding = next((layer.thickness for layer in self.layers if layer.role is Role.BEDDING), 0.0)
         if any(not 1 <= number <= MOST_LIFTS for _role, number in self.lifts):
-            raise ValueError(f"a layer is laid in 1 to {MOST_LIFTS} lifts")
+            raise Said("a layer is laid in 1 to {most} lifts", most=MOST_LIFTS)
         if self.settlement < 0 or (self.settlement and self.settlement >= bedding):
             raise ValueError("pavers cannot settle by as much as the bedding is thick")
 

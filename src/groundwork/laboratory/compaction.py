@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from scipy.interpolate import CubicSpline
 
+from groundwork.measures import Said
 from groundwork.surfaces import Floats
 
 FEWEST_POINTS = 4
@@ -20,7 +21,7 @@ USUAL_GRAVITY = 2.65
 """Specific gravity of crushed stone where none is given (common practice, no published source)."""
 
 
-class NotACurve(ValueError):
+class NotACurve(Said):
     """Points that are no compaction curve; the message says why."""
 
 
@@ -47,9 +48,11 @@ class CompactionCurve:
 
     def __post_init__(self) -> None:
         if len(self.moistures) != len(self.densities) or len(self.moistures) < FEWEST_POINTS:
-            raise NotACurve(f"{len(self.moistures)} points: at least {FEWEST_POINTS} make a curve")
+            raise NotACurve(
+                "{number} points: at least {fewest} make a curve", number=len(self.moistures), fewest=FEWEST_POINTS
+            )
         if not 2.0 <= self.gravity <= 4.0:
-            raise NotACurve(f"a specific gravity of {self.gravity:g}: stone and soil have 2.0 to 4.0")
+            raise NotACurve("a specific gravity of {gravity:g}: stone and soil have 2.0 to 4.0", gravity=self.gravity)
         order = np.argsort(self.moistures)
         moistures, densities = np.array(self.moistures)[order], np.array(self.densities)[order]
         if moistures[0] <= 0 or moistures[-1] >= 1:
@@ -61,7 +64,9 @@ class CompactionCurve:
         over = densities > zero_air_voids(moistures, self.gravity) * (1 + 1e-9)
         if over.any():
             wet = moistures[int(np.flatnonzero(over)[0])] * 100
-            raise NotACurve(f"the point at {wet:g} % lies beyond the zero air voids line: no soil is that dense")
+            raise NotACurve(
+                "the point at {wet:g} % lies beyond the zero air voids line: no soil is that dense", wet=wet
+            )
         object.__setattr__(self, "moistures", tuple(moistures.tolist()))
         object.__setattr__(self, "densities", tuple(densities.tolist()))
         ends = max(self.densities[0], self.densities[-1])

@@ -7,6 +7,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from groundwork.measures import Said
+
 
 def height_of_instrument(mark_level: float, backsight: float) -> float:
     return mark_level + backsight
@@ -88,9 +90,9 @@ def _check(bookings: Sequence[Booking]) -> None:
         raise ValueError("a level book starts with a backsight and has at least one more line")
     for line, booking in enumerate(bookings[1:], start=2):
         if booking.sight_back_from is None:
-            raise ValueError(f"line {line}: neither an intermediate sight nor a foresight")
+            raise Said("line {line}: neither an intermediate sight nor a foresight", line=line)
         if booking.backsight is not None and booking.foresight is None:
-            raise ValueError(f"line {line}: a turning point needs its foresight before the new backsight")
+            raise Said("line {line}: a turning point needs its foresight before the new backsight", line=line)
     if bookings[-1].foresight is None:
         raise ValueError("the last line must be a foresight, or the sums cannot be checked")
 

@@ -140,16 +140,17 @@ def pour_findings(
         )  # fmt: skip
     if cold := [p for p in pours if p.celsius < COLD]:
         yield Finding(
-            "B02", Severity.STOP, Words("poured at {t} °C", names={"t": f"{min(p.celsius for p in cold):g}"}),
-            Words("5 °C and rising"), "Concrete that freezes before it sets never gets strong.",
+            "B02", Severity.STOP, Words("poured at {t}", celsius={"t": min(p.celsius for p in cold)}),
+            Words("{least} and rising", celsius={"least": COLD}),
+            "Concrete that freezes before it sets never gets strong.",
             "Ask the engineer what it came to.", Source.PRACTICE, structural=True,
         )  # fmt: skip
     total = math.fsum(p.volume for p in pours)
     least = plan.area * plan.thickness
     if pours and total < 0.95 * least:
-        names = {"came": f"{total:.1f}", "least": f"{least:.1f}"}
+        sizes = {"came": total, "least": least}
         yield Finding(
-            "B03", Severity.WARNING, Words("{came} m³ came", names=names), Words("{least} m³ as drawn", names=names),
+            "B03", Severity.WARNING, Words("{came} came", volumes=sizes), Words("{least} as drawn", volumes=sizes),
             "Less than the shape holds: it is thin somewhere, or not all of it is poured.",
             "Shoot its top, or enter the tickets that are missing.", Source.PRACTICE,
         )  # fmt: skip

@@ -107,10 +107,10 @@ def _densities(lift: LiftRecord) -> Iterator[Finding]:
 def _stiffness(lift: LiftRecord) -> Iterator[Finding]:
     soft = [s for s in lift.stiffnesses if not s.holds]
     if soft and lift.course is not None and soft[0].asked is not None:
-        names = {"least": f"{min(s.modulus for s in soft):.0f}", "asked": f"{soft[0].asked:.0f}"}
+        sizes = {"least": min(s.modulus for s in soft), "asked": soft[0].asked}
         yield Finding(
-            "L12", Severity.STOP, Words("down to {least} MPa at {n}", counts={"n": len(soft)}, names=names),
-            Words("{asked} MPa by the falling weight", names=names),
+            "L12", Severity.STOP, Words("down to {least} at {n}", counts={"n": len(soft)}, stiffness=sizes),
+            Words("{asked} by the falling weight", stiffness=sizes),
             "A soft place under a stiff one shows at the top.",
             "Go over it again; where it does not stiffen, look at what lies under it.", Source.PRACTICE,
         )  # fmt: skip

@@ -157,10 +157,8 @@ class Subgrade:
                     self.tested.stiffness(test).modulus,
                     STIFFNESS[SurfaceKey.FORMATION][self.case.traffic],
                 )
-                words = Words("{found} MPa", names={"found": f"{modulus:.0f}"})
-                return GroundShown(
-                    test, words, Words("{asked} MPa", names={"asked": f"{asked:.0f}"}), modulus >= asked - 1e-9
-                )
+                words = Words("{found}", stiffness={"found": modulus})
+                return GroundShown(test, words, Words("{asked}", stiffness={"asked": asked}), modulus >= asked - 1e-9)
         return None
 
     @cached_property

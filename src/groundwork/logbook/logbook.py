@@ -7,7 +7,7 @@ from typing import Any, TypeVar, cast, get_args
 
 from groundwork.entries import Anchor, Correction, Disturbance, SetUp, Strike
 from groundwork.kinds import Entry
-from groundwork.measures import Measured
+from groundwork.measures import Measured, Said
 from groundwork.workings import JobPart, Workings, carried, noted
 
 _Kind = TypeVar("_Kind")
@@ -123,6 +123,6 @@ def _kept(before: dict[str, Entry], after: dict[str, Entry]) -> tuple[dict[str, 
 def corrected(entry: Entry, reading: Measured) -> Entry:
     """`entry` with what should have been read. Raises `ValueError` for one that reads nothing."""
     if not entry.MENDS:
-        raise ValueError(f"a {entry.KIND} has no reading to correct")
+        raise Said("a {kind} has no reading to correct", kind=entry.KIND)
     changed: Any = entry
     return replace(changed, **{entry.MENDS: reading})  # type: ignore[no-any-return]

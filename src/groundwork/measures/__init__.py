@@ -7,6 +7,7 @@ from groundwork.measures.constants import (
     INCH,
     POUND,
     POUND_A_CUBIC_FOOT,
+    POUND_FORCE,
     POUND_PER_SQUARE_INCH,
     SURVEY_FOOT,
     TON,
@@ -34,6 +35,7 @@ from groundwork.measures.measure import (
     format_area,
     format_axle,
     format_barrow,
+    format_celsius,
     format_density,
     format_distance,
     format_fall,
@@ -58,8 +60,12 @@ from groundwork.measures.measure import (
     parse_signed,
     trade,
 )
+from groundwork.measures.said import (
+    Said,
+)
 from groundwork.measures.words import (
     Words,
+    in_words,
 )
 
 __all__ = [
@@ -70,12 +76,14 @@ __all__ = [
     "LONGEST_TEXT",
     "POUND",
     "POUND_A_CUBIC_FOOT",
+    "POUND_FORCE",
     "POUND_PER_SQUARE_INCH",
     "SURVEY_FOOT",
     "TON",
     "Finding",
     "MeasureError",
     "Measured",
+    "Said",
     "Severity",
     "Source",
     "Typed",
@@ -90,6 +98,7 @@ __all__ = [
     "format_area",
     "format_axle",
     "format_barrow",
+    "format_celsius",
     "format_density",
     "format_distance",
     "format_fall",
@@ -105,6 +114,7 @@ __all__ = [
     "format_weight",
     "in_kind",
     "in_system",
+    "in_words",
     "inside",
     "parse_bar",
     "parse_fall",

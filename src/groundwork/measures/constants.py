@@ -6,6 +6,8 @@ FOOT = 0.3048
 SURVEY_FOOT = 1200 / 3937
 """The foot of older US surveys, metres."""
 POUND = 0.45359237
+POUND_FORCE = POUND * 9.80665
+"""In newtons."""
 TON = 2000 * POUND
 """The short ton, kg."""
 GALLON = 0.003785411784

@@ -20,6 +20,7 @@ from groundwork.measures.constants import (
     POUND_PER_SQUARE_INCH,
     TON,
 )
+from groundwork.measures.said import Said
 
 LONGEST_ROD = 6.0
 LONGEST_TEXT = 40
@@ -50,7 +51,7 @@ class Unit(StrEnum):
         return Unit.MILLIMETRES if self.is_metric else self
 
 
-class MeasureError(ValueError):
+class MeasureError(Said):
     """What was typed is no measurement; the message says where and what would be right."""
 
 
@@ -114,7 +115,9 @@ def parse_length(text: str, bare: Unit) -> Measured:
         return _measured(text, _signed(sign, _feet_and_inches(text, feet_text.lstrip("+-"), pair["inches"])))
     if (inches := _INCHES.fullmatch(plain)) and (inches["whole"] or inches["top"]):
         return _measured(text, _signed(inches["sign"], _inches(text, inches) * INCH))
-    raise MeasureError(f"“{_shortened(text)}” is not a measurement: type it like {_EXAMPLES[bare]}")
+    raise MeasureError(
+        "“{text}” is not a measurement: type it like {like}", text=_shortened(text), like=_EXAMPLES[bare]
+    )
 
 
 def parse_rod(text: str, bare: Unit) -> Measured:
@@ -133,10 +136,12 @@ def parse_rod(text: str, bare: Unit) -> Measured:
             bare = Unit.METRES
     reading = parse_length(text, bare)
     if reading.metres < 0:
-        raise MeasureError(f"“{_shortened(text)}” is below the foot of the rod: readings start at 0")
+        raise MeasureError("“{text}” is below the foot of the rod: readings start at 0", text=_shortened(text))
     if reading.metres > LONGEST_ROD:
         longest = format_reading(LONGEST_ROD, bare)
-        raise MeasureError(f"“{_shortened(text)}” is more than any rod reads: they end at {longest}")
+        raise MeasureError(
+            "“{text}” is more than any rod reads: they end at {longest}", text=_shortened(text), longest=longest
+        )
     return reading
 
 
@@ -150,7 +155,7 @@ def parse_signed(text: str, bare: Unit) -> Measured:
         bare = Unit.MILLIMETRES if value >= 10 else Unit.METRES if not number[1].isdigit() else bare
     reading = parse_length(text, bare)
     if abs(reading.metres) > LONGEST_ROD:
-        raise MeasureError(f"“{_shortened(text)}” is further than anything here is read to")
+        raise MeasureError("“{text}” is further than anything here is read to", text=_shortened(text))
     return reading
 
 
@@ -162,7 +167,7 @@ def parse_bar(text: str, bare: Unit) -> Measured:
     number = re.fullmatch(r"\s*\d(?:[.,]\d+)?\s*", text)
     bar = parse_length(text, bare.for_plans) if number else parse_rod(text, bare)
     if not SHORTEST_BAR <= bar.metres <= LONGEST_BAR:
-        raise MeasureError(f"“{_shortened(text)}”: a straightedge is between 0.3 and 6 m long")
+        raise MeasureError("“{text}”: a straightedge is between 0.3 and 6 m long", text=_shortened(text))
     return bar
 
 
@@ -179,7 +184,7 @@ def parse_fall(text: str) -> float:
     """The fall typed as `1:60`, `1 in 60`, `1.67 %`, `1/4" per foot` or `16.7 mm/m`, as a ratio of plan length;
     `level` or `0` is none. Raises `MeasureError`."""
     if len(text) > LONGEST_TEXT:
-        raise MeasureError(f"Too long to be a fall: at most {LONGEST_TEXT} characters, like 1:60")
+        raise MeasureError("Too long to be a fall: at most {most} characters, like 1:60", most=LONGEST_TEXT)
     plain = " ".join(_folded(text).replace("″", '"').replace("”", '"').replace("′", "'").replace("’", "'").split())
     if plain in ("level", "0"):
         return 0.0
@@ -194,10 +199,10 @@ def parse_fall(text: str) -> float:
         ratio = parse_length(f'{inches["inches"].strip()}"', Unit.FEET_INCHES).metres / FOOT
     else:
         raise MeasureError(
-            f'“{_shortened(text)}” is not a fall: type it like 1:60, 1.67 %, 1/4" per foot or 16.7 mm/m'
+            '“{text}” is not a fall: type it like 1:60, 1.67 %, 1/4" per foot or 16.7 mm/m', text=_shortened(text)
         )
     if not 0 <= ratio <= STEEPEST:
-        raise MeasureError(f"“{_shortened(text)}” is steeper than any paving")
+        raise MeasureError("“{text}” is steeper than any paving", text=_shortened(text))
     return ratio
 
 
@@ -212,12 +217,18 @@ def parse_layer(text: str, unit: Unit) -> Measured:
 def _plain(text: str, bare: Unit) -> str:
     """`text` with one spelling for feet, inches and fractions."""
     if not text.strip():
-        raise MeasureError(f"Nothing typed: type what the rod reads, like {_EXAMPLES[bare]}")
+        raise MeasureError("Nothing typed: type what the rod reads, like {like}", like=_EXAMPLES[bare])
     if len(text) > LONGEST_TEXT:
-        raise MeasureError(f"Too long to be a measurement: at most {LONGEST_TEXT} characters, like {_EXAMPLES[bare]}")
+        raise MeasureError(
+            "Too long to be a measurement: at most {most} characters, like {like}",
+            most=LONGEST_TEXT,
+            like=_EXAMPLES[bare],
+        )
     if grouped := _GROUPED.match(text.strip()):
         both = f"{grouped['thousands']}{grouped['rest']} mm or {grouped['thousands']}.{grouped['rest']} m"
-        raise MeasureError(f"“{_shortened(text)}” can be read two ways: type {both} if that is what is meant")
+        raise MeasureError(
+            "“{text}” can be read two ways: type {both} if that is what is meant", text=_shortened(text), both=both
+        )
     plain = _METRIC_WORDS.sub(lambda word: _PREFIXES[word[1]], _folded(text))
     return _FEET_WORDS.sub("'", _INCH_WORDS.sub('"', plain))
 
@@ -238,12 +249,12 @@ def _feet_and_inches(text: str, feet: str, rest: str) -> float:
         return float(feet) * FOOT
     inches = _INCHES.fullmatch(rest.strip())
     if not inches or inches["sign"] or not (inches["whole"] or inches["top"]):
-        raise MeasureError(f"“{_shortened(text)}”: what stands after the feet are no inches")
+        raise MeasureError("“{text}”: what stands after the feet are no inches", text=_shortened(text))
     if "." in feet:
-        raise MeasureError(f"“{_shortened(text)}”: feet with a decimal point take no inches beside them")
+        raise MeasureError("“{text}”: feet with a decimal point take no inches beside them", text=_shortened(text))
     value = _inches(text, inches)
     if value >= 12:
-        raise MeasureError(f"“{_shortened(text)}”: inches run from 0 to under 12")
+        raise MeasureError("“{text}”: inches run from 0 to under 12", text=_shortened(text))
     return float(feet) * FOOT + value * INCH
 
 
@@ -253,11 +264,17 @@ def _inches(text: str, parts: "re.Match[str]") -> float:
         return whole
     top, bottom = int(parts["top"]), int(parts["bottom"])
     if bottom not in (2, 4, 8, 16, 32, FINEST_INCH_FRACTION):
-        raise MeasureError(f"“{_shortened(text)}”: a tape has halves, quarters, eighths … to 64ths, no {bottom}ths")
+        raise MeasureError(
+            "“{text}”: a tape has halves, quarters, eighths … to 64ths, no {bottom}ths",
+            text=_shortened(text),
+            bottom=bottom,
+        )
     if top >= bottom:
-        raise MeasureError(f"“{_shortened(text)}”: {top}/{bottom} is a whole inch or more")
+        raise MeasureError(
+            "“{text}”: {top}/{bottom} is a whole inch or more", text=_shortened(text), top=top, bottom=bottom
+        )
     if parts["whole"] and "." in parts["whole"]:
-        raise MeasureError(f"“{_shortened(text)}”: a decimal point and a fraction do not go together")
+        raise MeasureError("“{text}”: a decimal point and a fraction do not go together", text=_shortened(text))
     return whole + top / bottom
 
 
@@ -267,7 +284,7 @@ def _signed(sign: str, metres: float) -> float:
 
 def _measured(text: str, metres: float) -> Measured:
     if not math.isfinite(metres) or abs(metres) > 10_000:
-        raise MeasureError(f"“{_shortened(text)}” is far outside any site")
+        raise MeasureError("“{text}” is far outside any site", text=_shortened(text))
     return Measured(text.strip(), metres)
 
 
@@ -372,7 +389,7 @@ def format_limit(metres: float, unit: Unit) -> str:
     return f"−{shown}" if metres < 0 else shown
 
 
-_SIZES = re.compile(r"(\d{1,4})(?: (to|or|and) (\d{1,4}))? mm\b")
+_SIZES = re.compile(r"(?<![\d.])(\d{1,4})(?: (to|or|and) (\d{1,4}))? mm\b(?!/)")
 _WAYS = re.compile(r"(?<![\d.:])(\d{1,2}(?:\.\d)?)(?: (to|or|and) (\d{1,2}))? m\b(?!/)")
 """Round distances of a sentence, metres."""
 
@@ -455,6 +472,11 @@ def format_stiffness(megapascals: float, unit: Unit) -> str:
 def format_barrow(cubic_metres: float, unit: Unit) -> str:
     """What a barrow holds: litres, or cubic feet."""
     return f"{cubic_metres * 1000:.0f} l" if unit.is_metric else f"{cubic_metres / FOOT**3:.0f} cu ft"
+
+
+def format_celsius(degrees: float, unit: Unit) -> str:
+    """A temperature, of degrees Celsius."""
+    return f"{degrees:g} °C" if unit.is_metric else f"{degrees * 9 / 5 + 32:.0f} °F"
 
 
 def format_axle(unit: Unit) -> str:

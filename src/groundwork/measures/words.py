@@ -1,40 +1,78 @@
 """Phrases that carry lengths, so that one finding reads right in every crew's units and language."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from groundwork.measures.measure import Unit, format_distance, format_limit, format_told, format_water, in_system
+from groundwork.measures.measure import (
+    Unit,
+    format_area,
+    format_celsius,
+    format_distance,
+    format_limit,
+    format_stiffness,
+    format_told,
+    format_volume,
+    format_water,
+    in_system,
+)
+from groundwork.measures.said import Said
 
-TYPED = frozenset({"words", "where", "name"})
+TYPED = frozenset({"words", "where", "name", "text", "both"})
 """Names that are a person's own words: they stay as they were typed."""
 
 
 @dataclass(frozen=True)
 class Words:
-    """A phrase with places for lengths, limits, counts, names, distances over the ground and water; lengths, limits
-    and distances in metres, water in m³. Limits are written as the trade has them, with their sign; `signed` lengths
-    are measured and keep theirs. The phrase is the key to translate by."""
+    """A phrase with places for lengths, limits, counts, names, distances over the ground and more. Lengths, limits
+    and distances are in metres, areas in m², water and volumes in m³, stiffness in MPa, temperatures in °C. Limits
+    are written as the trade has them, with their sign; `signed` lengths are measured and keep theirs. The phrase is
+    the key to translate by."""
 
     phrase: str
-    lengths: dict[str, float] = field(default_factory=dict)
-    counts: dict[str, int] = field(default_factory=dict)
-    names: dict[str, str] = field(default_factory=dict)
-    distances: dict[str, float] = field(default_factory=dict)
-    water: dict[str, float] = field(default_factory=dict)
-    limits: dict[str, float] = field(default_factory=dict)
-    signed: dict[str, float] = field(default_factory=dict)
+    lengths: Mapping[str, float] = field(default_factory=dict)
+    counts: Mapping[str, float] = field(default_factory=dict)
+    names: Mapping[str, str] = field(default_factory=dict)
+    distances: Mapping[str, float] = field(default_factory=dict)
+    water: Mapping[str, float] = field(default_factory=dict)
+    limits: Mapping[str, float] = field(default_factory=dict)
+    signed: Mapping[str, float] = field(default_factory=dict)
+    areas: Mapping[str, float] = field(default_factory=dict)
+    volumes: Mapping[str, float] = field(default_factory=dict)
+    stiffness: Mapping[str, float] = field(default_factory=dict)
+    celsius: Mapping[str, float] = field(default_factory=dict)
 
     def text(self, unit: Unit, translate: Callable[[str], str] = str) -> str:
         """The phrase in the crew's unit, it and the names that are the product's own in the reader's words."""
         shown = {name: format_told(metres, unit) for name, metres in self.lengths.items()}
-        shown |= {name: format_distance(metres, unit) for name, metres in self.distances.items()}
-        shown |= {name: format_water(cubic, unit) for name, cubic in self.water.items()}
+        for formatted, sizes in (
+            (format_distance, self.distances),
+            (format_area, self.areas),
+            (format_volume, self.volumes),
+            (format_water, self.water),
+            (format_stiffness, self.stiffness),
+            (format_celsius, self.celsius),
+            (format_limit, self.limits),
+        ):
+            shown |= {name: formatted(size, unit) for name, size in sizes.items()}
         shown |= {n: f"{'−' if m < 0 else ''}{format_told(m, unit)}" for n, m in self.signed.items()}
-        shown |= {name: format_limit(metres, unit) for name, metres in self.limits.items()}
         if len({metres > 0 for metres in self.limits.values() if metres}) > 1:
             shown |= {name: f"+{shown[name]}" for name, metres in self.limits.items() if metres > 0}
         names = {
-            n: said if n in TYPED or not said else in_system(translate(str(said)), unit)
-            for n, said in self.names.items()
+            name: said if name in TYPED or not said else in_system(translate(str(said)), unit)
+            for name, said in self.names.items()
         }
-        return in_system(translate(self.phrase).format(**shown, **self.counts, **names), unit)
+        return in_system(translate(self.phrase), unit).format(**shown, **self.counts, **names)
+
+
+def in_words(error: ValueError, unit: Unit, translate: Callable[[str], str] = str) -> str:
+    """What a check says, in the crew's unit and the reader's words; of another error its own text."""
+    if not isinstance(error, Said):
+        return in_system(translate(str(error)), unit)
+    counts = {name: value for name, value in error.values.items() if isinstance(value, int | float)}
+    names = {
+        name: in_words(value, unit, translate) if isinstance(value, ValueError) else str(value)
+        for name, value in error.values.items()
+        if name not in counts
+    }
+    sizes = {"lengths": error.lengths, "distances": error.distances, "areas": error.areas}
+    return Words(error.phrase, counts=counts, names=names, **sizes).text(unit, translate)

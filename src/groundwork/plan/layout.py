@@ -10,13 +10,14 @@ from shapely import ops
 from shapely.geometry.base import BaseGeometry
 from shapely.geometry.polygon import orient
 
+from groundwork.measures import Said
 from groundwork.plan.surroundings import Feature, building_edges
 from groundwork.surfaces import Facet, Point
 
 SNAP = 0.001
 
 
-class LayoutError(ValueError):
+class LayoutError(Said):
     """The area cannot be laid out like that; the message says why."""
 
 

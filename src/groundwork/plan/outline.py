@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import shapely
 
-from groundwork.measures import MeasureError, Unit, parse_length
+from groundwork.measures import MeasureError, Said, Unit, parse_length
 from groundwork.surfaces import Point
 
 SMALLEST, LARGEST = 0.5, 100_000.0
@@ -19,7 +19,7 @@ CLOSURE = 0.020
 """Sides and angles that miss their beginning by no more than this are closed by spreading it (common practice)."""
 
 
-class OutlineError(ValueError):
+class OutlineError(Said):
     """An outline that cannot be paved; the message says where and what would be right."""
 
 
@@ -27,7 +27,9 @@ def checked(points: Sequence[Point]) -> tuple[Point, ...]:
     """The outline with repeated corners left out, counter-clockwise. Raises `OutlineError` for what is no plain
     shape between 0.5 and 100 000 m²."""
     if any(not math.isfinite(x) or abs(x) > FARTHEST for point in points for x in point):
-        raise OutlineError(f"a corner lies further out than {FARTHEST:.0f} m, or has no finite place")
+        raise OutlineError(
+            "a corner lies further out than {most}, or has no finite place", distances={"most": FARTHEST}
+        )
     ring: list[Point] = []
     for point in points:
         if not ring or math.dist(point, ring[-1]) > SAME_CORNER:
@@ -37,12 +39,17 @@ def checked(points: Sequence[Point]) -> tuple[Point, ...]:
     if len(ring) < 3:
         raise OutlineError("an area has at least three corners that lie apart")
     if len(ring) > MOST_CORNERS:
-        raise OutlineError(f"more than {MOST_CORNERS} corners: {len(ring)}")
+        raise OutlineError("more than {most} corners: {number}", most=MOST_CORNERS, number=len(ring))
     polygon = shapely.Polygon(ring)
     if not polygon.is_valid:
-        raise OutlineError(f"the outline crosses or touches itself: {_where(shapely.is_valid_reason(polygon))}")
+        raise OutlineError(
+            "the outline crosses or touches itself: {where}", where=_where(shapely.is_valid_reason(polygon))
+        )
     if not SMALLEST <= polygon.area <= LARGEST:
-        raise OutlineError(f"{polygon.area:.2f} m² is no paved area: between {SMALLEST} and {LARGEST:.0f}")
+        raise OutlineError(
+            "{area} is no paved area: between {least} and {most}",
+            areas={"area": polygon.area, "least": SMALLEST, "most": LARGEST},
+        )
     return tuple(ring if polygon.exterior.is_ccw else [ring[0], *ring[:0:-1]])
 
 
@@ -72,18 +79,22 @@ def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
     for number, line in _lines(text):
         parts = _parts(line)
         if len(parts) not in (1, 2):
-            raise OutlineError(f"line {number}: “{line[:24]}” is not a side and an angle, like “12.6 90”")
+            raise OutlineError(
+                "line {number}: “{text}” is not a side and an angle, like “12.6 90”", number=number, text=line[:24]
+            )
         side = _length(parts[0], unit, number)
         if side <= 0:
-            raise OutlineError(f"line {number}: a side is longer than 0")
+            raise OutlineError("line {number}: a side is longer than 0", number=number)
         angle = 90.0
         if len(parts) == 2:
             typed = parts[1].rstrip("°")
             if not re.fullmatch(r"\d{1,3}([.,]\d+)?", typed):
-                raise OutlineError(f"line {number}: “{parts[1][:12]}” is no angle in degrees")
+                raise OutlineError(
+                    "line {number}: “{text}” is no angle in degrees", number=number, text=parts[1][:12]
+                )
             angle = float(typed.replace(",", "."))
         if not 1 <= angle <= 359:
-            raise OutlineError(f"line {number}: the angle inside lies between 1 and 359 degrees")
+            raise OutlineError("line {number}: the angle inside lies between 1 and 359 degrees", number=number)
         sides.append(side)
         angles.append(angle)
     if len(sides) < 2:
@@ -99,8 +110,9 @@ def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
         return checked(places)
     if miss > CLOSURE:
         raise OutlineError(
-            f"the sides miss their beginning by {miss * 1000:.0f} mm: at most {CLOSURE * 1000:.0f} can be spread. "
-            "Check a side or an angle, or leave out the last side"
+            "the sides miss their beginning by {miss}: at most {spread} can be spread. "
+            "Check a side or an angle, or leave out the last side",
+            lengths={"miss": miss, "spread": CLOSURE},
         )
     away = places[-1]
     return checked([(x - away[0] * n / corners, y - away[1] * n / corners) for n, (x, y) in enumerate(places[:-1])])
@@ -110,7 +122,7 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
     """A place as people say it: `X2` the second corner, `side 3` the middle of the third side, `3.2 10.8` east and
     north. Raises `MeasureError`."""
     if len(text) > LONGEST_PLACE:
-        raise MeasureError(f"“{text[:24]}…” is too long to be a place: a corner like X2, or east and north")
+        raise MeasureError("“{text}…” is too long to be a place: a corner like X2, or east and north", text=text[:24])
     plain = text.strip()
     if corner := re.fullmatch(r"[xX]\s*(\d+)", plain):
         return outline[_counted(corner[1], outline, "corner")]
@@ -120,7 +132,9 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
         return (x1 + x2) / 2, (y1 + y2) / 2
     parts = _parts(plain)
     if len(parts) != 2:
-        raise MeasureError(f"“{plain[:24]}” is no place: a corner like X2, side 3, or east and north like 3.2 10.8")
+        raise MeasureError(
+            "“{text}” is no place: a corner like X2, side 3, or east and north like 3.2 10.8", text=plain[:24]
+        )
     east, north = (parse_length(part, unit.for_plans).metres for part in parts)
     return east, north
 
@@ -128,7 +142,7 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
 def line(text: str, outline: Sequence[Point], unit: Unit) -> tuple[Point, ...]:
     """Places apart by semicolons, as a line. Raises `MeasureError`."""
     if len(text) > LONGEST_PLACES:
-        raise MeasureError(f"too long: at most {LONGEST_PLACES} characters")
+        raise MeasureError("too long: at most {most} characters", most=LONGEST_PLACES)
     parts = [part for part in text.split(";") if part.strip()]
     if not parts:
         raise MeasureError("no place given: corners like X2, side 3, or east and north like 3.2 10.8")
@@ -137,21 +151,23 @@ def line(text: str, outline: Sequence[Point], unit: Unit) -> tuple[Point, ...]:
 
 def _counted(number: str, outline: Sequence[Point], what: str) -> int:
     if not 1 <= int(number) <= len(outline):
-        raise MeasureError(f"there is no {what} {number}: they are 1 to {len(outline)}")
+        raise MeasureError(
+            "there is no {what} {number}: they are 1 to {last}", what=what, number=number, last=len(outline)
+        )
     return int(number) - 1
 
 
 def _lines(text: str) -> list[tuple[int, str]]:
     if len(text) > 40 * MOST_CORNERS:
-        raise OutlineError(f"too long: at most {MOST_CORNERS} corners")
+        raise OutlineError("too long: at most {most} corners", most=MOST_CORNERS)
     lines = [(n, line.strip()) for n, line in enumerate(text.splitlines(), start=1)]
     found = [(n, line) for n, line in lines if line]
     if not found:
         raise OutlineError("nothing typed: one corner or side a line")
     if len(found) > MOST_CORNERS:
-        raise OutlineError(f"more than {MOST_CORNERS} corners: {len(found)}")
+        raise OutlineError("more than {most} corners: {number}", most=MOST_CORNERS, number=len(found))
     if long := next((n for n, line in found if len(line) > LONGEST_LINE), 0):
-        raise OutlineError(f"line {long} is too long for a corner or a side")
+        raise OutlineError("line {long} is too long for a corner or a side", long=long)
     return found
 
 
@@ -174,7 +190,7 @@ def _parts(line: str) -> list[str]:
 def _pair(line: str, number: int, like: str) -> tuple[str, str]:
     parts = _parts(line)
     if len(parts) != 2:
-        raise OutlineError(f"line {number}: “{line[:24]}” is not {like}")
+        raise OutlineError("line {number}: “{text}” is not {like}", number=number, text=line[:24], like=like)
     return parts[0], parts[1]
 
 
@@ -182,4 +198,4 @@ def _length(text: str, unit: Unit, number: int) -> float:
     try:
         return parse_length(text, unit.for_plans).metres
     except MeasureError as error:
-        raise OutlineError(f"line {number}: {error}") from error
+        raise OutlineError("line {number}: {error}", number=number, error=error) from error

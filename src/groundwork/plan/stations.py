@@ -7,6 +7,7 @@ from functools import lru_cache
 import shapely
 from shapely import affinity
 
+from groundwork.measures import Said
 from groundwork.surfaces import Point
 
 ROW_LETTERS = "ABCDEFGHJKLMNPQRSTUVW"
@@ -40,7 +41,11 @@ def lay(area: shapely.Polygon, spacing: float) -> tuple[Station, ...]:
     columns = max(1, math.ceil((right - left) / spacing - 1e-9))
     rows = max(1, math.ceil((top - bottom) / spacing - 1e-9))
     if columns * rows > MOST_STATIONS:
-        raise ValueError(f"a spacing of {spacing:g} m gives more than {MOST_STATIONS} stations")
+        raise Said(
+            "a spacing of {spacing} gives more than {most} stations",
+            distances={"spacing": spacing},
+            most=MOST_STATIONS,
+        )
     across, up = (right - left) / columns, (top - bottom) / rows
     corners = [shapely.Point(corner) for corner in shapely.get_coordinates(turned.exterior)[:-1]]
     walk: list[tuple[int, float, str, shapely.Point]] = []

@@ -22,7 +22,7 @@ from groundwork.base import (
     material,
 )
 from groundwork.brief import Traffic
-from groundwork.measures import Unit, trade
+from groundwork.measures import Said, Unit, trade
 from groundwork.schools.book import Ask, ask
 
 
@@ -175,7 +175,9 @@ def school(key: str) -> School:
     try:
         return schools()[key]
     except KeyError:
-        raise ValueError(f"no school of base is called {key!r}: one of {', '.join(sorted(schools()))}") from None
+        raise Said(
+            "no school of base is called “{key}”: one of {known}", key=key, known=", ".join(sorted(schools()))
+        ) from None
 
 
 def _read(data: dict[str, Any]) -> School:

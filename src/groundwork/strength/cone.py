@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from groundwork.brief import ConeLog
+from groundwork.measures import Said
 from groundwork.strength.soil import cbr_from_penetration
 
 MOST_READINGS = 500
@@ -20,7 +21,7 @@ TESTED_DEPTH = 0.600
 THIN = 0.075
 
 
-class ConeLogError(ValueError):
+class ConeLogError(Said):
     """A log that cannot be read; the message says in which line and what would be right."""
 
 
@@ -45,9 +46,9 @@ def parse_log(name: str, text: str, soil: str = "") -> ConeLog:
     if lines and not re.search(r"\d", lines[0][1]):
         lines = lines[1:]
     if len(lines) < FEWEST:
-        raise ConeLogError(f"a log wants at least {FEWEST} lines, like “5 32”: blows, then depth in mm")
+        raise ConeLogError("a log wants at least {fewest} lines, like “5 32”: blows, then depth in mm", fewest=FEWEST)
     if len(lines) > MOST_READINGS:
-        raise ConeLogError(f"more than {MOST_READINGS} lines")
+        raise ConeLogError("more than {most} lines", most=MOST_READINGS)
     blows: list[int] = []
     depths: list[float] = []
     total, last = 0, -1.0
@@ -58,14 +59,16 @@ def parse_log(name: str, text: str, soil: str = "") -> ConeLog:
             or not re.fullmatch(r"\d{1,4}", parts[0])
             or not re.fullmatch(r"\d{1,5}(\.\d+)?", parts[1])
         ):
-            raise ConeLogError(f"line {n}: “{line[:24]}” is not blows and a depth in mm, like “5 32”")
+            raise ConeLogError("line {n}: “{text}” is not blows and a depth in mm, like “5 32”", n=n, text=line[:24])
         count, depth = int(parts[0]), float(parts[1]) / 1000
         if count == 0 and blows:
-            raise ConeLogError(f"line {n}: no blows since the line before it")
+            raise ConeLogError("line {n}: no blows since the line before it", n=n)
         if depth <= last:
-            raise ConeLogError(f"line {n}: the cone is no deeper than in the line before it")
+            raise ConeLogError("line {n}: the cone is no deeper than in the line before it", n=n)
         if depth > DEEPEST:
-            raise ConeLogError(f"line {n}: deeper than a cone is driven by hand: at most {DEEPEST * 1000:.0f} mm")
+            raise ConeLogError(
+                "line {n}: deeper than a cone is driven by hand: at most {most}", n=n, lengths={"most": DEEPEST}
+            )
         total += count
         blows.append(total)
         depths.append(depth)

@@ -17,10 +17,11 @@ from scipy import sparse
 from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry.base import BaseGeometry
 
+from groundwork.measures import Said
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int_]
 Bools = NDArray[np.bool_]
-
 SAME = 0.002
 """Places nearer to each other than this are one, metres."""
 SHORTEST = 0.001
@@ -29,7 +30,7 @@ BESIDE = 8
 """From so many places near to it a place on the edge of the area takes its level."""
 
 
-class NoSurface(ValueError):
+class NoSurface(Said):
     """Places that make no surface; the message says why."""
 
 
@@ -202,7 +203,7 @@ def lay_mesh(
     if not np.isfinite(places).all():
         raise NoSurface("a place has no finite position")
     if len(places) < 3:
-        raise NoSurface(f"{len(places)} of the three places that a surface needs")
+        raise NoSurface("{number} of the three places that a surface needs", number=len(places))
     lines = [line for line in lines if not line.is_empty]
     parts: list[Mesh] = []
     owner = np.full(len(places), -1)
@@ -256,7 +257,7 @@ class _Laying:
         self.spots = spots
         self.means = sparse.csr_matrix((1 / size[groups], (groups, numbers)), shape=(len(spots), count))
         if len(spots) < 3:
-            raise NoSurface(f"{len(spots)} of the three places that a surface needs")
+            raise NoSurface("{number} of the three places that a surface needs", number=len(spots))
         middle = spots - spots.mean(axis=0)
         if np.linalg.eigvalsh(middle.T @ middle)[0] < SAME**2 * len(spots):
             raise NoSurface("all places lie in one line")

@@ -40,7 +40,7 @@ class Outcome:
     edge: "Edge"
     standing: Standing
     phrase: str
-    counts: dict[str, int]
+    counts: dict[str, float]
     base: float | None
 
 

@@ -20,7 +20,7 @@ from groundwork.brief import (
     Traffic,
 )
 from groundwork.job import AN_HOUR
-from groundwork.measures import Unit, in_system, inside
+from groundwork.measures import INCH, Unit, in_system, inside
 from nivelum.jobs.templatetags.measures import TRAFFIC_WORDS
 from nivelum.recording.fields import FallField, between, layer_field, plan_field
 
@@ -82,7 +82,6 @@ class BriefForm(forms.Form):
     dust_control = forms.ChoiceField(choices=_choices(DustControl, DUST_WORDS), initial="none")
     infiltration = forms.FloatField(required=False, min_value=1e-6, max_value=100_000)
     axles = forms.FloatField(required=False, min_value=1, max_value=1e9)
-    storm = forms.FloatField(min_value=0, max_value=1000, initial=50)
     area_as = forms.ChoiceField(
         choices=[("sides", gettext_lazy("sides and angles")), ("corners", gettext_lazy("corners, east and north"))],
         initial="sides",
@@ -94,10 +93,12 @@ class BriefForm(forms.Form):
     outlet_at = forms.CharField(required=False, max_length=40)
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
-        self.unit = unit
+        metric = unit.is_metric
+        self.unit, self.rain = unit, 0.001 if metric else INCH
         super().__init__(*arguments, **options)
         self.fields |= {
             "paver": forms.ChoiceField(required=False, choices=_pavers(unit)),
+            "storm": forms.FloatField(min_value=0, max_value=1000 if metric else 40, initial=50 if metric else 2),
             "spacing": plan_field(unit, initial="2.5" if unit.is_metric else "8"),
             "paver_thickness": layer_field(unit, required=False),
             "joint": layer_field(unit, required=False),
@@ -144,8 +145,8 @@ class BriefForm(forms.Form):
             data["level_access"],
             data["cutting"],
             DustControl(data["dust_control"]),
-            None if infiltration is None else infiltration / 1000 / AN_HOUR,
-            data["storm"] / 1000,
+            None if infiltration is None else float(f"{infiltration * self.rain / AN_HOUR:.6g}"),
+            round(data["storm"] * self.rain, 5),
             data["axles"],
             data["paver"],
             data["paver_thickness"].metres if data["paver_thickness"] else None,

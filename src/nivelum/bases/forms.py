@@ -15,7 +15,7 @@ from groundwork import job as core
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role, catalogue
 from groundwork.brief import ConeLog
 from groundwork.falls import FallRange
-from groundwork.measures import MeasureError, Unit, format_amount, format_place, in_system
+from groundwork.measures import MeasureError, Unit, format_amount, format_place, in_system, in_words
 from groundwork.plan import LayoutError, Piece, as_drawn, line, meeting_at, one_plane, to_gully
 from groundwork.schools import school, schools
 from groundwork.soundness import with_margin
@@ -163,7 +163,7 @@ class SpecificationForm(forms.Form):
             built = replace(self.before, layers=layers, settlement=settlement, details=details)
             self.specification = with_margin(self.before, built, self.job)
         except ValueError as error:
-            self.add_error(_to_blame(str(error), self.rows), _(str(error)))
+            self.add_error(_to_blame(str(error), self.rows), in_words(error, self.job.unit, _))
 
 
 def _to_blame(message: str, rows: list[tuple[str, Role, Layer | None]]) -> str:
@@ -245,11 +245,11 @@ class FallsForm(forms.Form):
             try:
                 self.falls = FallRange(data["least"], data["most"])
             except ValueError as error:
-                self.add_error("most", _(str(error)))
+                self.add_error("most", in_words(error, self.job.unit, _))
         try:
             self.pieces = self._pieces(data.get("layout", ""), data.get("where", ""))
         except (LayoutError, MeasureError) as error:
-            self.add_error("where", _(str(error)))
+            self.add_error("where", in_words(error, self.job.unit, _))
         return data
 
     def _pieces(self, layout: str, where: str) -> tuple[Piece, ...]:
@@ -291,7 +291,7 @@ class ConeLogForm(KeepForm):
             try:
                 self.cone_log: ConeLog = parse_log(data["name"], text, data["soil"])
             except ConeLogError as error:
-                self.add_error("log", _(str(error)))
+                self.add_error("log", in_words(error, Unit.MILLIMETRES, _))
         return data
 
     def _read(self, upload: Any) -> str:

@@ -15,7 +15,7 @@ from django.utils.translation import gettext as _
 from groundwork import job as core
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel
 from groundwork.job import AN_HOUR
-from groundwork.measures import FOOT, MeasureError, Unit, format_level, format_place, parse_length
+from groundwork.measures import FOOT, INCH, MeasureError, Unit, format_level, format_place, in_words, parse_length
 from groundwork.plan import (
     FEWEST_PLACES,
     Feature,
@@ -119,20 +119,21 @@ class SiteSheet:
             read = from_sides if self.data.get("area_as") == "sides" else from_coordinates
             self.outline = read(text, self.unit)
         except OutlineError as error:
-            self.outline_error = _(str(error))
+            self.outline_error = in_words(error, self.unit, _)
 
     def _facts(self) -> dict[str, Any]:
         if self.job is None:
             return {}
         brief, outlet, unit = self.job.brief, self.job.outlet, self.unit
+        rain = 0.001 if unit.is_metric else INCH
         facts = {
             "name": self.job.name,
             "area_as": "corners",
             "area": corners_text(self.job.outline, unit),
             "ground": "\n".join(_spot_text(spot, unit) for spot in self.job.spots),
             "spacing": format_place(self.job.station_spacing, unit).replace("′", "'"),
-            "infiltration": None if brief.infiltration is None else round(brief.infiltration * 1000 * AN_HOUR, 6),
-            "storm": round(brief.storm * 1000, 3),
+            "infiltration": None if brief.infiltration is None else round(brief.infiltration / rain * AN_HOUR, 6),
+            "storm": round(brief.storm / rain, 4),
             "axles": brief.axles,
         }
         facts |= {
@@ -224,7 +225,7 @@ class SiteSheet:
                 try:
                     points = line(form.cleaned_data["places"], self.outline, self.unit)
                 except MeasureError as error:
-                    form.add_error("places", _(str(error)))
+                    form.add_error("places", in_words(error, self.unit, _))
                     continue
                 kind = form.cleaned_data["kind"]
                 if len(points) < FEWEST_PLACES[kind]:
@@ -291,7 +292,7 @@ class SiteSheet:
                 try:
                     at = place(data["at"], self.outline, self.unit)
                 except MeasureError as error:
-                    form.add_error("at", _(str(error)))
+                    form.add_error("at", in_words(error, self.unit, _))
                     continue
                 level = data["level"].metres
                 down, up = (data[name].metres if data[name] else 0.0 for name in ("down", "up"))
@@ -335,7 +336,7 @@ class SiteSheet:
         try:
             at = place(data["outlet_at"], self.outline, self.unit)
         except MeasureError as error:
-            self.brief.add_error("outlet_at", _(str(error)))
+            self.brief.add_error("outlet_at", in_words(error, self.unit, _))
             return None
         cover = data["outlet_cover"].metres if data["outlet_cover"] else 0.0
         level, run = data["outlet_level"].metres, data["outlet_run"].metres

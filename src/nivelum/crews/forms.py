@@ -6,10 +6,21 @@ from django import forms
 from django.contrib.auth.forms import AuthenticationForm
 from django.core.validators import BaseValidator
 from django.db.models import Field
+from django.utils.translation import gettext
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.levels import SpiritLevel
-from groundwork.measures import FOOT, INCH, LONGEST_TEXT, MeasureError, Unit, parse_fall, parse_length, parse_rod
+from groundwork.measures import (
+    FOOT,
+    INCH,
+    LONGEST_TEXT,
+    MeasureError,
+    Unit,
+    in_words,
+    parse_fall,
+    parse_length,
+    parse_rod,
+)
 from groundwork.tools import USUAL
 from nivelum.crews.models import Crew, PegTest, Tool, ToolMethod
 from nivelum.crews.tries import LONGEST_NAME, LONGEST_PASSWORD, seconds_to_wait
@@ -96,6 +107,7 @@ class ToolForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stub
 
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        self.unit = unit
         self.sizes = {"reading_u": _IN_RODS[unit][0], "rate": _IN_RODS[unit][1]}
         for name, size in self.sizes.items():
             least, most = (float(f"{limit / size:.2g}") for limit in _limits(name))
@@ -129,7 +141,7 @@ class ToolForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stub
         try:
             return parse_fall(self.cleaned_data[name]) or None if self.cleaned_data[name].strip() else None
         except MeasureError as error:
-            raise forms.ValidationError(str(error)) from error
+            raise forms.ValidationError(in_words(error, self.unit, gettext)) from error
 
     def clean_touching(self) -> float | None:
         return self._fall("touching")
@@ -190,12 +202,12 @@ class PegTestForm(forms.Form):
                 read = parse_rod(typed, self.unit) if name in READINGS else parse_length(typed, self.unit.for_plans)
                 data[name] = read.metres
             except MeasureError as error:
-                self.add_error(name, str(error))
+                self.add_error(name, in_words(error, self.unit, gettext))
         if not self.errors:
             try:
                 believable = self.test().two_peg.is_believable
             except ValueError as error:
-                self.add_error("to_a", str(error))
+                self.add_error("to_a", in_words(error, self.unit, gettext))
             else:
                 if not believable:
                     self.add_error("near_b", _("That is more than any level is out: read the four again."))

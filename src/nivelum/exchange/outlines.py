@@ -20,7 +20,7 @@ from django.utils.translation import gettext as _
 from ezdxf import units
 from ezdxf.entities import DXFEntity
 
-from groundwork.measures import MeasureError, Unit, parse_length
+from groundwork.measures import MeasureError, Unit, in_words, parse_length
 from groundwork.plan import FARTHEST, OutlineError, checked
 from groundwork.surfaces import Point
 from nivelum.exchange.files import (
@@ -69,7 +69,7 @@ def read_outline(name: str, data: bytes, unit: Unit) -> FoundOutline:
         found = readers[ending](text, unit)
         return FoundOutline(checked(found.points), found.note)
     except OutlineError as error:
-        raise UnreadableFile(str(error)) from error
+        raise UnreadableFile(in_words(error, unit, _)) from error
 
 
 def _from_geojson(text: str, unit: Unit) -> FoundOutline:
@@ -197,7 +197,7 @@ def _from_csv(text: str, unit: Unit) -> FoundOutline:
         try:
             points.append((parse_length(row[columns[0]], bare).metres, parse_length(row[columns[1]], bare).metres))
         except (MeasureError, IndexError) as error:
-            why = str(error) if isinstance(error, MeasureError) else _("not two values")
+            why = in_words(error, unit, _) if isinstance(error, MeasureError) else _("not two values")
             raise UnreadableFile(_("Line {number}: {why}").format(number=number, why=why)) from error
     return FoundOutline(tuple(points))
 

@@ -25,7 +25,7 @@ from ezdxf.entities import DXFEntity
 from lxml import etree
 
 from groundwork.built import AsBuilt
-from groundwork.measures import FOOT, SURVEY_FOOT, MeasureError, Unit, parse_length
+from groundwork.measures import FOOT, SURVEY_FOOT, MeasureError, Unit, in_words, parse_length
 from groundwork.plan import FARTHEST
 from nivelum.exchange.files import (
     LOCAL,
@@ -199,7 +199,7 @@ def _from_csv(text: str, unit: Unit) -> FoundSurface:
             values = [parse_length(row[place], bare or unit.for_plans).metres for place, bare in columns[1:]]
             name = row[columns[0][0]] if columns[0][0] >= 0 else str(number)
         except (MeasureError, IndexError) as error:
-            why = str(error) if isinstance(error, MeasureError) else _("not enough values")
+            why = in_words(error, unit, _) if isinstance(error, MeasureError) else _("not enough values")
             raise UnreadableFile(_("Line {number}: {why}").format(number=number, why=why)) from error
         points.append(Point3(name[:40], *values))
     return FoundSurface(tuple(points))

@@ -10,6 +10,7 @@ from groundwork.base import Role
 from groundwork.job import Design
 from groundwork.kinds import machine as machine_of
 from groundwork.layerwork import MachineBrought
+from groundwork.measures import in_words
 from groundwork.tools import Machine
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry
@@ -35,7 +36,7 @@ def choose_lifts(visit: Visit, role: Role, number: int, author: Author) -> None:
     try:
         changed = replace(job, specification=replace(job.specification, lifts=lifts))
     except ValueError as error:
-        raise NotChosen(str(error)) from error
+        raise NotChosen(in_words(error, job.unit, _)) from error
     append_value(visit.job, Design(str(uuid4()), changed), author)
 
 

@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy as _
 from groundwork import entries
 from groundwork.assess import Assessment
 from groundwork.levels import HIGHEST_TIE, Bubble, SpiritLevel, tied
-from groundwork.measures import Measured, Unit, parse_bar, parse_signed
+from groundwork.measures import FOOT, Measured, Unit, parse_bar, parse_signed
 from groundwork.tools import Instrument, Method
 from nivelum.recording.fields import Hidden, MeasuredField, between, layer_field, rod_field
 from nivelum.recording.forms import EntryForm
@@ -76,10 +76,12 @@ class AnchorForm(EntryForm):
 
 
 class SetUpForm(AnchorForm):
-    east = forms.FloatField(required=False, min_value=-FARTHEST, max_value=FARTHEST)
-    north = forms.FloatField(required=False, min_value=-FARTHEST, max_value=FARTHEST)
-
     def lay_out(self) -> None:
+        self.a_step = 1.0 if self.assessment.job.unit.is_metric else FOOT
+        """What a place is typed in, metres."""
+        most = FARTHEST / self.a_step
+        for name in ("east", "north"):
+            self.fields[name] = forms.FloatField(required=False, min_value=-most, max_value=most)
         self.fields["mark"] = self._of_marks()
         self.fields["backsight"] = rod_field(self.assessment.job.unit)
 
@@ -94,7 +96,7 @@ class SetUpForm(AnchorForm):
 
     def value(self) -> entries.SetUp:
         data = self.cleaned_data
-        at = None if data["east"] is None else (data["east"], data["north"])
+        at = None if data["east"] is None else (data["east"] * self.a_step, data["north"] * self.a_step)
         return entries.SetUp(str(data["entry_id"]), data["mark"], data["backsight"], self.instrument, at)
 
 

@@ -155,7 +155,7 @@ def outcomes_data(outcomes: Outcomes) -> list[dict[str, Any]]:
     ]
 
 
-class _Kept(dict[str, int]):
+class _Kept(dict[str, float]):
     """What is not known yet stays a place in the phrase."""
 
     def __missing__(self, key: str) -> str:

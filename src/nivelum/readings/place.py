@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.job import Job
-from groundwork.measures import MeasureError
+from groundwork.measures import MeasureError, in_words
 from groundwork.plan import lay, place
 from groundwork.surfaces import Point
 from groundwork.survey import Survey
@@ -52,5 +52,5 @@ def spot(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) 
     try:
         return place(text, job.outline, job.unit)
     except MeasureError as error:
-        wrong[name] = _(str(error))
+        wrong[name] = in_words(error, job.unit, _)
         return default

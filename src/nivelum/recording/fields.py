@@ -15,6 +15,7 @@ from groundwork.measures import (
     Measured,
     MeasureError,
     Unit,
+    in_words,
     parse_fall,
     parse_layer,
     parse_length,
@@ -49,7 +50,7 @@ class MeasuredField(forms.CharField):
         try:
             return self.parse(text, self.unit)
         except MeasureError as error:
-            raise ValidationError(str(error)) from error
+            raise ValidationError(in_words(error, self.unit, _)) from error
 
 
 def between(least: float, most: float, unit: Unit) -> str:
@@ -98,4 +99,4 @@ class FallField(forms.CharField):
         try:
             return parse_fall(value)
         except MeasureError as error:
-            raise ValidationError(str(error)) from error
+            raise ValidationError(in_words(error, Unit.METRES, _)) from error

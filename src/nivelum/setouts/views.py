@@ -6,11 +6,12 @@ from django.http import HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.translation import gettext
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from groundwork.assess import Assessment
 from groundwork.levels import LineOfSight
-from groundwork.measures import FOOT, format_place
+from groundwork.measures import FOOT, Unit, format_place, in_words
 from groundwork.setout import (
     Impossible,
     angle,
@@ -140,9 +141,9 @@ def square(request: Request, visit: Visit) -> HttpResponse:
         "longest": max(lengths),
     }
     if triangle.is_bound and triangle.is_valid():
-        context |= _corner(triangle, max(lengths))
+        context |= _corner(triangle, max(lengths), unit)
     if curve.is_bound and curve.is_valid():
-        context |= _curve(curve)
+        context |= _curve(curve, unit)
     wrong = triangle.errors or curve.errors
     return render(request, "setout/square.html", context, status=422 if wrong else 200)
 
@@ -152,24 +153,24 @@ def _sides(assessment: Assessment) -> list[tuple[str, str]]:
     return list(zip(names, (*names[1:], names[0]), strict=True))
 
 
-def _corner(form: TriangleForm, longest: float) -> dict[str, Any]:
+def _corner(form: TriangleForm, longest: float, unit: Unit) -> dict[str, Any]:
     a, b, c = (form.cleaned_data[name].metres for name in ("side_a", "side_b", "across"))
     try:
         corner = angle(a, b, c)
     except Impossible as error:
-        form.add_error("across", str(error))
+        form.add_error("across", in_words(error, unit, gettext))
         return {}
     return {"corner": corner, "out": off_line(corner, longest), "should": square_across(a, b)}
 
 
-def _curve(form: CurveForm) -> dict[str, Any]:
+def _curve(form: CurveForm, unit: Unit) -> dict[str, Any]:
     data = form.cleaned_data
     chord = data["chord"].metres
     radius = data["radius"].metres if data["radius"] else radius_of(chord, data["rise"].metres)
     try:
         return {"offsets": chord_offsets(radius, chord, data["step"].metres), "radius": radius}
     except ValueError as error:
-        form.add_error("chord", str(error))
+        form.add_error("chord", in_words(error, unit, gettext))
         return {}
 
 

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.assess import Assessment
 from groundwork.base import SurfaceKey
 from groundwork.job import Cut, Job, across, cut
+from groundwork.measures import in_words
 from groundwork.surfaces import Point
 from nivelum.bases.forms import SpecificationForm
 from nivelum.bases.sheet import place_text
@@ -115,7 +116,7 @@ def _look(job: Job, data: QueryDict) -> dict[str, Any]:
     try:
         found = cut(job, *line)
     except ValueError as error:
-        wrong["start"] = _(str(error))
+        wrong["start"] = in_words(error, job.unit, _)
     asked = data.get("at") or data.get("station") or place_text(point, job.unit)
     return {
         "point": point,

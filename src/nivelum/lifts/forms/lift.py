@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from groundwork import layerwork
+from groundwork.measures import FOOT, POUND_FORCE, in_words
 from groundwork.tools import Machine, MachineKind, NoMachine
 from nivelum.lifts.forms.amounts import AmountField, mass, percent
 from nivelum.lifts.forms.work import WorkForm
@@ -26,12 +27,22 @@ class MachineForm(WorkForm):
     kind = forms.ChoiceField(choices=[(k.value, v) for k, v in MACHINE_WORDS.items()], label=gettext_lazy("Kind"))
 
     def more(self) -> None:
-        pounds = "" if self.unit.is_metric else _(", lb")
+        metric = self.unit.is_metric
+        blow, pace = (1.0, 1.0) if metric else (POUND_FORCE / 1000, FOOT / 60)
+        pounds = "" if metric else _(", lb")
         self.fields["mass"] = mass(self.unit, 30_000, label=_("Mass") + (pounds or _(", kg")))
         self.fields["width"] = layer_field(self.unit, label=_("Width of plate or roll"))
         self.fields["length"] = layer_field(self.unit, required=False, label=_("Length of the base plate"))
-        self.fields["force"] = AmountField(1, 0, 1000, required=False, label=_("Blow by the maker, kN"))
-        self.fields["speed"] = AmountField(1, 0, 5, required=False, label=_("Speed, m/s"))
+        self.fields["force"] = AmountField(
+            blow,
+            0,
+            1000 / blow,
+            required=False,
+            label=_("Blow by the maker, kN") if metric else _("Blow by the maker, lbf"),
+        )
+        self.fields["speed"] = AmountField(
+            pace, 0, 5 / pace, required=False, label=_("Speed, m/s") if metric else _("Speed, feet a minute")
+        )
         self.fields["vibration"] = AmountField(1, 0, 50, required=False, label=_("Vibration at the hands, m/s²"))
 
     def clean(self) -> dict[str, Any]:
@@ -44,7 +55,7 @@ class MachineForm(WorkForm):
                     data["vibration"] or 0.0,
                 )  # fmt: skip
             except NoMachine as error:
-                self.add_error(error.field, str(error))
+                self.add_error(error.field, in_words(error, self.unit, _))
         return data
 
     def value(self) -> layerwork.MachineBrought:

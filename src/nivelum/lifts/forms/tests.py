@@ -11,7 +11,7 @@ from django.utils.translation import gettext_lazy
 from groundwork import layerwork
 from groundwork.base import STONE, catalogue
 from groundwork.laboratory import NotACurve, curve
-from groundwork.measures import POUND_A_CUBIC_FOOT, in_system
+from groundwork.measures import INCH, POUND_A_CUBIC_FOOT, in_system, in_words
 from groundwork.strength import ConeLogError, parse_log
 from nivelum.lifts.forms.amounts import AmountField, density, mass, percent
 from nivelum.lifts.forms.work import PlacedForm, WorkForm
@@ -53,7 +53,7 @@ class LaboratoryForm(WorkForm):
             try:
                 curve(data["points"], data["gravity"])
             except NotACurve as error:
-                self.add_error("points", str(error))
+                self.add_error("points", in_words(error, self.unit, _))
         return data
 
     def value(self) -> layerwork.LaboratoryTest:
@@ -105,7 +105,10 @@ class SandForm(PlacedForm):
 
 
 class WeightForm(PlacedForm):
-    one, two, three = (AmountField(0.001, 0.01, 30) for _n in range(3))
+    def more(self) -> None:
+        step = 0.001 if self.unit.is_metric else INCH
+        for name in ("one", "two", "three"):
+            self.fields[name] = AmountField(step, 0.00001 / step, 0.03 / step)
 
     def value(self) -> layerwork.WeightTest:
         data = self.cleaned_data
@@ -127,7 +130,7 @@ class ConeForm(PlacedForm):
         try:
             return parse_log("cone", self.cleaned_data["log"])
         except ConeLogError as error:
-            raise ValidationError(str(error)) from error
+            raise ValidationError(in_words(error, self.unit, _)) from error
 
     def value(self) -> layerwork.ConeTest:
         log = self.cleaned_data["log"]

@@ -141,8 +141,9 @@ document.addEventListener("click", (event) => {
   event.stopImmediatePropagation();
   const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(drawing.getScreenCTM().inverse());
   const { west, north, perMetre } = drawing.dataset;
-  east.value = (Number(west) + at.x / perMetre).toFixed(2);
-  document.querySelector("#pad [name=north]").value = (Number(north) - at.y / perMetre).toFixed(2);
+  const step = Number(east.dataset.metres);
+  east.value = ((Number(west) + at.x / perMetre) / step).toFixed(2);
+  document.querySelector("#pad [name=north]").value = ((Number(north) - at.y / perMetre) / step).toFixed(2);
   east.closest("details").open = true;
 }, true);
 
