@@ -3,7 +3,7 @@
 import uuid
 
 from groundwork.entries import Fill
-from groundwork.layerwork import Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
+from groundwork.layerwork import Delivered, Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
 from groundwork.measures import Measured
 from groundwork.tools import Machine, MachineKind
 from tests.conftest import DRAINED_PAD, World, make_world
@@ -70,7 +70,8 @@ def dug_world(rod: str) -> World:
     )
     passed = Passed(str(uuid.uuid4()), "base.1", machine.id, Direction.ALONG)
     gauge = GaugeTest(str(uuid.uuid4()), "base.1", "T1", (2.0, 2.0), 2200.0, 0.05)
-    for entry in (machine, lab, spot, passed, gauge):
+    ticket = Delivered(str(uuid.uuid4()), "4471", "dense-graded", 9_000.0)
+    for entry in (machine, lab, spot, passed, gauge, ticket):
         world.record(entry)
     return world
 

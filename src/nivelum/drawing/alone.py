@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from django.utils.safestring import SafeString
 from lxml import etree
 
+from nivelum.drawing.glyphs import every_definition
 from nivelum.drawing.pen import SVG, add
 
 INK, DUST, PAPER, STONE, SLAB, CHALK, DIG, LOW, WATER = (
@@ -58,6 +59,7 @@ def standing_alone(drawing: SafeString, title: str, legend: Sequence[tuple[str, 
     style = etree.Element(f"{{{SVG}}}style")
     style.text = STYLE
     sheet = etree.Element(f"{{{SVG}}}rect", width="100%", height="100%", fill=STONE)
+    root.insert(0, etree.fromstring(str(every_definition()))[0])
     root.insert(0, sheet)
     root.insert(0, style)
     return etree.tostring(root, xml_declaration=True, encoding="UTF-8").decode()

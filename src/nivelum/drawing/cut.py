@@ -9,7 +9,7 @@ from groundwork.base import BaseSpecification, Role
 from groundwork.brief import FixedHeight, HeightKind
 from groundwork.job import Cut, Job
 from groundwork.measures import Unit, format_distance, format_level
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.section import css_of
 from nivelum.drawing.stake import Label, spread
 
@@ -44,7 +44,6 @@ def cut_drawing(job: Job, cut: Cut, unit: Unit) -> SafeString:
     frame = Frame(along, along * times, highest)
     height = TOP + (highest - lowest) * frame.up + BOTTOM
     root = sheet(WIDTH, height, _("Cut from A to B"), "cut-drawing")
-    textures(root)
     _soil(root, job, cut, frame, height)
     for crossing in cut.crossings:
         if crossing.kind == "building":

@@ -1,12 +1,12 @@
 """The marks of the verdicts, drawn for Nivelum: what was found, against a level line."""
 
-from collections.abc import Iterable
 from functools import lru_cache
 
 from django.utils.safestring import SafeString
+from lxml import etree
 
 from groundwork.verdict import Standing
-from nivelum.drawing.pen import Element, add, finished, sheet
+from nivelum.drawing.pen import Element, add, finished, sheet, textures
 
 LINE = "M-11 0H11"
 CSS = {
@@ -64,23 +64,26 @@ def glyph(parent: Element, standing: Standing) -> Element:
 
 
 def symbol(standing: Standing) -> str:
-    """The name under which a drawing's `symbols` hold the mark of `standing`."""
+    """The name under which a page's `definitions` hold the mark of `standing`."""
     return f"mark-{standing.name.lower().replace('_', '-')}"
 
 
-def symbols(root: Element, standings: Iterable[Standing]) -> None:
-    """The marks a drawing uses, each drawn once, for its `use` elements."""
-    defs = add(root, "defs")
-    for standing in standings:
+def definitions() -> Element:
+    """What drawings refer to by name: the marks for their `use` elements, the patterns for their fills."""
+    defs = etree.Element("defs")
+    textures(defs)
+    for standing in Standing:
         glyph(defs, standing).set("id", symbol(standing))
+    return defs
 
 
 @lru_cache(maxsize=1)
-def every_symbol() -> SafeString:
-    """All marks for `use`, for a page whose script draws with them."""
-    root = sheet(0, 0, "", "")
+def every_definition() -> SafeString:
+    """All of them, for a page: once, however many drawings it has."""
+    root = sheet(0, 0, "", "sr-only")
+    root.attrib.pop("role")
     root.set("aria-hidden", "true")
-    symbols(root, Standing)
+    root.append(definitions())
     return finished(root)
 
 

@@ -15,7 +15,7 @@ from groundwork.lifts import Coverage, Lift, LiftState, PourPlan, Subgrade
 from groundwork.measures import Unit, format_amount, format_density
 from groundwork.surfaces import Point
 from nivelum.drawing.kept import kept
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.section import css_of
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 
@@ -35,7 +35,6 @@ def ladder(assessment: Assessment, chosen: str, unit: Unit) -> SafeString:
     lifts = list(assessment.works.lifts.values())
     courses = [lift for lift in lifts if lift.plan]
     root = sheet(LADDER_WIDTH, LADDER_HEIGHT, _("Lifts, drawn to scale"), "ladder plan")
-    textures(root)
     total = sum(lift.plan.compacted for lift in courses if lift.plan)
     highest = 0.0
     under = 0.0
@@ -116,7 +115,6 @@ def _lift_plan(assessment: Assessment, key: str, unit: Unit, patch: str) -> Safe
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Passes done, patch by patch"), "plan lift-plan")
     placed_on_the_ground(root, scale)
-    textures(root)
     _patterns(root)
     taken = tuple(scale.to_sheet(_middle(each.patch.outline)) for each in lift.coverage)
     surroundings(root, job, scale, taken)
@@ -203,7 +201,6 @@ def pour_drawing(assessment: Assessment, pour: PourPlan, unit: Unit) -> SafeStri
     job = assessment.job
     scale, width, height = fitted([*places_of(job), *(end for joint in pour.joints for end in joint)])
     root = sheet(width, height, _("Joints of the bound base"), "plan pour-plan")
-    textures(root)
     surroundings(root, job, scale, (scale.to_sheet(_middle(job.area)),))
     for start, end in pour.joints:
         add(root, "path", class_="joint", d=path([scale.to_sheet(start), scale.to_sheet(end)]))

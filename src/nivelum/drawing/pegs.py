@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from groundwork.assess import Assessment
 from groundwork.measures import Unit, format_amount, format_place
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.surroundings import Scale, fitted, places_of, scale_bar, surroundings
 
 ARROW = 46.0
@@ -20,7 +20,6 @@ def peg_plan(assessment: Assessment, unit: Unit) -> SafeString:
     job, pegs = assessment.job, assessment.setting_out.pegs
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Pegs of {job}").format(job=job.name), "plan pegs")
-    textures(root)
     corners = [scale.to_sheet(p) for p in job.outline]
     surroundings(root, job, scale, tuple(corners))
     margin = job.specification.details.margin

@@ -1,8 +1,6 @@
 """Elements of an SVG drawing. lxml escapes what is written into them."""
 
 import re
-from copy import deepcopy
-from functools import cache
 from typing import Any
 
 from django.utils.safestring import SafeString, mark_safe
@@ -65,14 +63,8 @@ def finished(root: Element) -> SafeString:
     return mark_safe(etree.tostring(root, encoding="unicode"))
 
 
-def textures(root: Element) -> None:
-    """The materials, as patterns for fills: `url(#soil)` and one for each role of a layer."""
-    root.append(deepcopy(_textures()))
-
-
-@cache
-def _textures() -> Element:
-    defs = etree.Element("defs")
+def textures(defs: Element) -> None:
+    """The materials, as patterns for fills: `url(#soil)`, one for each role of a layer, standing water."""
     strokes = {
         "soil": (30, ["M4 6l5 2", "M19 4l-4 4", "M12 19l6 -1", "M25 24l-4 3", "M5 26l3 -3"]),
         "paving": (40, ["M0 0"]),
@@ -98,4 +90,6 @@ def _textures() -> Element:
     hatch = add(defs, "pattern", id="wall", width=9, height=9, patternUnits="userSpaceOnUse", class_="tx wall")
     add(hatch, "rect", width=9, height=9)
     add(hatch, "path", d="M-2 11L11 -2")
-    return defs
+    water = add(defs, "pattern", id="ripple", width=22, height=11, patternUnits="userSpaceOnUse")
+    add(water, "rect", width=22, height=11)
+    add(water, "path", d="M0 4q5.5 -4 11 0t11 0")

@@ -14,9 +14,9 @@ from groundwork.measures import Unit, format_amount, format_level
 from groundwork.surfaces import Point
 from groundwork.survey import Survey
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import CSS, symbol, symbols
+from nivelum.drawing.glyphs import CSS, symbol
 from nivelum.drawing.kept import kept
-from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet
 from nivelum.drawing.surroundings import (
     MARGIN,
     WIDTH,
@@ -95,12 +95,10 @@ def _around(assessment: Assessment, unit: Unit, standings: frozenset[Standing]) 
     placed_on_the_ground(root, scale)
     root.set("data-apart", f"{job.station_spacing * scale.per_metre:.1f}")
     taken = _taken(assessment, scale)
-    textures(root)
     surroundings(root, job, scale, taken)
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
     _marks(root, assessment, scale, unit)
-    symbols(root, set(standings))
     add(root, "g", class_="stations")
     scale_bar(root, scale, height, unit)
     return str(finished(root))

@@ -5,7 +5,7 @@ from django.utils.translation import gettext as _
 
 from groundwork.base import BaseSpecification, Layer, Role, SurfaceKey
 from groundwork.measures import Unit, format_amount, format_level, in_system
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.stake import Label, spread
 
 WIDTH, HEIGHT = 800.0, 352.0
@@ -35,7 +35,6 @@ def section(
     root.set("data-per-metre", f"{per_metre:.4f}")
     if narrow:
         root.set("viewBox", f"{LEFT - 6:.0f} {TOP - 6:.0f} {RIGHT - LEFT + 240:.0f} {HEIGHT - TOP + 6:.0f}")
-    textures(root)
     add(root, "rect", class_="ground", x=LEFT, y=formation, width=RIGHT - LEFT, height=SOIL)
     labels, handles = [], []
     below = 0.0

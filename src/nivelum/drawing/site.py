@@ -16,7 +16,7 @@ from groundwork.measures import Unit, format_level
 from groundwork.plan import Feature
 from groundwork.soundness import MOST_STANDING, Case, designed_standing
 from groundwork.surfaces import Point
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.surroundings import (
     MARGIN,
     Scale,
@@ -28,7 +28,7 @@ from nivelum.drawing.surroundings import (
     scale_bar,
     surroundings,
 )
-from nivelum.drawing.water import number_of, outline_of, ripple
+from nivelum.drawing.water import number_of, outline_of
 
 HEIGHT_MARKS = {
     HeightKind.THRESHOLD: "M-11 5H11M-11 5V-5H2",
@@ -66,7 +66,6 @@ def _site_plan(job: Job, unit: Unit, shown: SiteLayers, language: str | None) ->
     scale, width, height = fitted(places)
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan site")
     placed_on_the_ground(root, scale)
-    textures(root)
     corners = [scale.to_sheet(p) for p in job.outline]
     labels = _labels(job, scale, width)
     middles = ((x + side * (15 + length / 2), y + down) for _height, (x, y), length, side, down in labels)
@@ -96,7 +95,6 @@ def _pools(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
     deep = [p for p in standing.puddles if p.depth > MOST_STANDING] if standing and not standing.trapped else []
     if standing is None or not deep:
         return
-    ripple(root)
     for number, puddle in enumerate(deep):
         pool = standing.pool(number)
         add(root, "path", class_="pool", d=outline_of(pool, scale))
@@ -109,7 +107,6 @@ def outline_plan(outline: Sequence[Point], features: Sequence[Feature], unit: Un
     scale, width, height = fitted(places)
     root = sheet(width, height, _("Plan of the area"), "plan site")
     placed_on_the_ground(root, scale)
-    textures(root)
     for feature in features:
         points = [scale.to_sheet(p) for p in feature.points]
         css = {"free edge": "free-edge"}.get(feature.kind, feature.kind)

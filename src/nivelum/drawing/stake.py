@@ -11,7 +11,7 @@ from groundwork.base import BaseSpecification, SurfaceKey
 from groundwork.measures import Unit, format_amount, format_level
 from groundwork.survey import StationAnswer, Survey
 from nivelum.drawing.glyphs import CSS
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 
 WIDTH, HEIGHT = 240.0, 590.0
 LEFT, RIGHT, TOP = 68.0, 122.0, 34.0
@@ -60,7 +60,6 @@ def stake(assessment: Assessment, survey: Survey, answer: StationAnswer, unit: U
     title = _("Stake at {station}, drawn to scale").format(station=answer.station.name)
     root = sheet(WIDTH, HEIGHT, title, "stake")
     root.set("preserveAspectRatio", "xMidYMin meet")
-    textures(root)
     end = y_at(bottom)
     soil = [(LEFT, y_at(depth)), (RIGHT, y_at(depth)), (RIGHT, end + 34), ((LEFT + RIGHT) / 2, end + 70)]
     add(root, "path", class_="ground", d=path([*soil, (LEFT, end + 34)], closed=True))

@@ -17,9 +17,9 @@ from groundwork.measures import Unit, format_amount, format_distance, format_fal
 from groundwork.surfaces import Floats, Mesh, NoSurface, Point, bands, label_place, most_useful
 from groundwork.survey import SHARE, FallCall
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import CSS, symbol, symbols
+from nivelum.drawing.glyphs import CSS, symbol
 from nivelum.drawing.kept import kept
-from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, group, inside, path, sheet
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
 from nivelum.drawing.water import not_known, outline_of
 
@@ -82,7 +82,6 @@ def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scen
     label = _("{view} of {job}").format(view=VIEW_WORDS[view], job=job.name)
     root = sheet(width, height, label, f"plan surface-plan {view}")
     placed_on_the_ground(root, scale)
-    textures(root)
     _patterns(root)
     taken = tuple(scale.to_sheet(s.at) for s in assessment.job.stations)
     surroundings(root, job, scale, taken)
@@ -180,7 +179,6 @@ def _marked(root: Element, assessment: Assessment, surface: str, scale: Scale, t
     """Every station with its verdict's mark, and beside it a value."""
     roomy = assessment.job.station_spacing * scale.per_metre >= LEAST_ROOM
     answers = assessment.surveys.of(surface).answers
-    symbols(root, {answer.judgement.standing for answer in answers.values()})
     group = add(root, "g", class_="stations")
     for name, answer in answers.items():
         x, y = scale.to_sheet(answer.station.at)

@@ -16,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 from groundwork.built import AsBuilt, Fix
 from groundwork.measures import Unit, format_amount, format_water
 from groundwork.surfaces import Hollows, Moment, Point, Puddle, flow_lines
-from nivelum.drawing.pen import Element, add, finished, path, sheet, textures
+from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.surroundings import Scale, fitted, places_of, scale_bar, surroundings
 
 FRAMES = 60
@@ -39,8 +39,6 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
     job = built.job
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Where the rain runs and stands"), "plan wet")
-    textures(root)
-    ripple(root)
     puddles = shown_puddles(built)
     pools = [built.water.pool(n) for n in range(len(puddles))]
     taken = tuple(scale.to_sheet((p.x, p.y)) for pool in pools for p in [pool.representative_point()])
@@ -64,14 +62,6 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
         add(group, "text", f"{sign}{format_amount(change.by, unit)}", x=12, y=14, class_="amount")
     scale_bar(root, scale, height, unit)
     return finished(root)
-
-
-def ripple(root: Element) -> None:
-    """Standing water's own pattern, so that it is seen without colour."""
-    defs = add(root, "defs")
-    pattern = add(defs, "pattern", id="ripple", width=22, height=11, patternUnits="userSpaceOnUse")
-    add(pattern, "rect", width=22, height=11)
-    add(pattern, "path", d="M0 4q5.5 -4 11 0t11 0")
 
 
 def not_known(root: Element, built: AsBuilt, scale: Scale) -> None:

@@ -80,6 +80,7 @@ def more(request: Request, visit: Visit) -> HttpResponse:
 def spread(request: Request, visit: Visit) -> HttpResponse:
     """What the rod reads on top of a lift, loose and compacted, station by station."""
     context, shot = _screen(request, visit, "lifts", ())
+    context["leaf"] = "spread-targets"
     context["targets"] = _targets(shot.assessment, context["lift"])
     return render(request, "lifts/spread.html", context)
 
@@ -108,6 +109,11 @@ def deliveries(request: Request, visit: Visit) -> HttpResponse:
     return render(request, "lifts/deliveries.html", _deliveries_context(request, visit))
 
 
+def _ids(kind: str) -> str:
+    """How the fields of a kind's form are called on a page of many forms."""
+    return f"id_{kind.replace(' ', '-')}_%s"
+
+
 @require_POST
 @job_view(Verb.MEASURE)
 def record_work(request: Request, visit: Visit, kind: str) -> HttpResponse:
@@ -120,9 +126,9 @@ def record_work(request: Request, visit: Visit, kind: str) -> HttpResponse:
     form: EntryForm
     if kind == "machine" and "again" in request.POST:
         known = known_machines(visit, list(works.machines.values()))
-        form = AgainForm(request.POST, unit=unit, works=works, known=known)
+        form = AgainForm(request.POST, unit=unit, works=works, known=known, auto_id=_ids(kind))
     else:
-        form = face.form(request.POST, request.FILES, unit=unit, works=works)
+        form = face.form(request.POST, request.FILES, unit=unit, works=works, auto_id=_ids(kind))
     return _answer(request, visit, kind, form)
 
 
@@ -180,7 +186,7 @@ def _screen(
     chosen = works.lifts.get(asked) or works.in_hand
     stations = list(shot.assessment.surveys.ground)
     forms = {
-        kind: made(unit=unit, works=works, initial=_usual(kind, works, chosen, stations))
+        kind: made(unit=unit, works=works, initial=_usual(kind, works, chosen, stations), auto_id=_ids(kind))
         for kind in (*kinds, *plain_kinds(leaf))
         if (made := FACES[kind].form)
     }

@@ -26,13 +26,12 @@ from nivelum.jobs.photos import Photo, photo_of
 
 class Hidden(forms.HiddenInput):
     """A field nobody sees, written out in Python: a page has dozens, and each through a template costs as much as a
-    query."""
+    query. It has no id: nothing points to it, and forms of a page share its name."""
 
     def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:
         shown = self.format_value(value)
         given = "" if shown is None else format_html(' value="{}"', shown)
-        named = format_html(' id="{}"', attrs["id"]) if attrs and attrs.get("id") else ""
-        return format_html('<input type="hidden" name="{}"{}{}>', name, given, named)
+        return format_html('<input type="hidden" name="{}"{}>', name, given)
 
 
 class MeasuredField(forms.CharField):

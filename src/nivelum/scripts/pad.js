@@ -390,7 +390,6 @@ function soon(after) {
 export async function begin() {
   if (!job() || !document.body.dataset.sheet) return;
   know(await store.mine(job()));
-  if (template()) document.body.append(template().content.querySelector("[data-part=symbols]").cloneNode(true));
   const old = document.body.dataset.kept !== undefined;
   if (await hasSheet()) {
     if (old && isOnGround() && here().querySelector("form")) {

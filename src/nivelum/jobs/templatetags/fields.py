@@ -28,8 +28,12 @@ def wrong(field: BoundField, swapped: str = "") -> SafeString:
     """What is wrong with a field, to stand beside it; `oob` where it is swapped in by itself."""
     said = field.errors[0] if field.errors else ""
     mark = mark_safe(' hx-swap-oob="true"' if swapped else "")
-    shown = '<p id="wrong-{}" class="wrong empty:hidden" role="alert"{}>{}</p>'
-    return format_html(shown, field.html_name, mark, said)
+    return format_html('<p id="{}" class="wrong empty:hidden" role="alert"{}>{}</p>', _wrong(field), mark, said)
+
+
+def _wrong(field: BoundField) -> str:
+    """What the place is called where it stands what is wrong with a field."""
+    return f"wrong-{field.id_for_label.removeprefix('id_') or field.html_name}"
 
 
 @register.simple_tag
@@ -38,12 +42,12 @@ def typed(field: BoundField, label: str) -> SafeString:
     shown = field.value()
     return format_html(
         '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}"'
-        ' autocomplete="off" aria-describedby="wrong-{}"{}>{}</label>',
+        ' autocomplete="off" aria-describedby="{}"{}>{}</label>',
         label,
         field.id_for_label,
         field.html_name,
         "" if shown is None else shown,
-        field.html_name,
+        _wrong(field),
         mark_safe(' aria-invalid="true"' if field.errors else ""),
         wrong(field),
     )

@@ -12,13 +12,14 @@ from django.utils.translation import gettext_lazy as _
 from groundwork import measures as measure
 from groundwork.assess import Assessment
 from groundwork.base import Surface, SurfaceKey
+from groundwork.base import catalogue as materials
 from groundwork.brief import Traffic
 from groundwork.measures import Unit, Words
 from groundwork.schools import Slot
 from groundwork.stages import Gate, StageAnswer
 from groundwork.survey import FallAnswer, FallCall
 from groundwork.verdict import Standing
-from nivelum.drawing.glyphs import CSS, every_symbol, lone_glyph
+from nivelum.drawing.glyphs import CSS, every_definition, lone_glyph
 
 register = template.Library()
 
@@ -191,7 +192,7 @@ def fall_of(ratio: float) -> str:
     return measure.format_fall(ratio)
 
 
-register.simple_tag(every_symbol, name="every_mark")
+register.simple_tag(every_definition, name="drawing_definitions")
 
 FALL_SAYS = {
     FallCall.GOOD: _("falls as it should"),
@@ -265,6 +266,12 @@ def axle(unit: Unit) -> str:
 @register.filter
 def loose(cubic_metres: float, unit: Unit) -> str:
     return measure.format_barrow(cubic_metres, unit)
+
+
+@register.filter(name="material")
+def material_word(key: str, unit: Unit) -> str:
+    """What a material is called."""
+    return measure.in_system(gettext(materials()[key].title), unit) if key in materials() else key
 
 
 @register.filter

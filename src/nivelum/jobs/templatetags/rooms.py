@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext
 
 from nivelum.jobs.rooms import ROOMS, Room
 
@@ -19,6 +20,19 @@ register = template.Library()
 def rooms(context: Context) -> SafeString:
     """A link to every room of the page's job, the one it is in marked."""
     return format_html_join("\n", "<li>{}</li>", ((_link(context, room),) for room in ROOMS))
+
+
+@register.simple_tag(takes_context=True)
+def page_title(context: Context) -> str:
+    """What a page of a job is called, the nearest first: the station it is at, its leaf or room, its job."""
+    room = next((room for room in ROOMS if room.key == context.get("room")), None)
+    leaf = context.get("leaf") or (room.opens if room else "")
+    title = next((leaf_.title for leaf_ in room.leaves if leaf_.name == leaf), room.title) if room else ""
+    answer, stage = context.get("answer"), context.get("step") if context.get("room") == "sign-offs" else None
+    named = answer.station.name if answer else gettext(stage.stage.name) if stage else ""
+    room_title = room.title if room else ""
+    parts = (named, title if title != room_title else "", room_title, context["job"].name, "Nivelum")
+    return " · ".join(str(part) for part in parts if part)
 
 
 def _link(page: Context, room: Room) -> SafeString:

@@ -44,6 +44,7 @@ def book(request: Request, visit: Visit) -> HttpResponse:
     pages = Paginator(lines, max(len(lines), 1) if whole else ON_A_PAGE)
     page = pages.get_page(1 if whole else request.GET.get("page", pages.num_pages))
     context = job_screen(visit, shot, "ground") | {
+        "leaf": "book",
         "opened": list(_opened(page.object_list)),
         "page": page,
         "whole": whole,
@@ -68,5 +69,7 @@ def targets(request: Request, visit: Visit) -> HttpResponse:
     assessment = shot.assessment
     held, survey = hand(request, visit, assessment), assessment.surveys.of(chosen(request.GET, assessment).surface)
     rows = [(answer, survey.target(answer.station, held.reference)) for answer in survey.answers.values()]
-    context = job_screen(visit, shot, "ground") | {"survey": survey, "hand": held, "rows": rows}
+    context = job_screen(visit, shot, "ground") | {
+        "leaf": "targets", "survey": survey, "hand": held, "rows": rows,
+    }  # fmt: skip
     return render(request, "ground/targets.html", context)

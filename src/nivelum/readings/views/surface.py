@@ -37,7 +37,7 @@ def surface(request: Request, visit: Visit) -> HttpResponse:
     look = _look(assessment, here.surface, request.GET, unit)
     built = assessment.surfaces.built(here.surface)
     laid = [row for row in assessment.surfaces.laid if here.surface in (row.upper.key, row.lower.key)]
-    context = job_screen(visit, shot, "ground") | look | {
+    context = job_screen(visit, shot, "ground") | {"leaf": "surface"} | look | {
         "place": here,
         "survey": assessment.surveys.of(here.surface),
         "surfaces": [(s, assessment.surveys.of(s.key)) for s in assessment.surveys.levelled],

@@ -344,6 +344,25 @@ function goOn() {
   if (next || pressed) done();
 }
 
+// What an answer says is said aloud too, in a place that was there before it: the verdict, what to move, what stands.
+let aloud = "";
+const spoken = (node) => {
+  const copy = node.cloneNode(true);
+  for (const named of copy.querySelectorAll("[aria-label]")) named.replaceWith(` ${named.getAttribute("aria-label")} `);
+  for (const silent of copy.querySelectorAll("[aria-hidden=true], button, form, input, select, a")) silent.remove();
+  return copy.textContent.replace(/\s+/g, " ").trim();
+};
+function say(within) {
+  const words = [...document.querySelectorAll("#main [data-says]")].filter((each) => within.contains(each) || each.contains(within));
+  const text = words.map(spoken).join(" ");
+  if (!text || text === aloud) return;
+  aloud = text;
+  document.getElementById("says").textContent = text;
+}
+document.addEventListener("DOMContentLoaded", () => (aloud = [...document.querySelectorAll("#main [data-says]")].map(spoken).join(" ")));
+document.addEventListener("htmx:load", (event) => document.readyState === "complete" && say(event.detail.elt));
+document.addEventListener("shown", () => say(document.getElementById("main")));
+
 // A form that leads to another page: there too the focus is not left at the top.
 document.addEventListener("submit", (event) => !event.defaultPrevented && event.target.method === "post" && sessionStorage.setItem("pressed", "1"));
 document.addEventListener("DOMContentLoaded", () => {
