@@ -51,33 +51,37 @@ IS_MAIN = f"""() => {{
 }}"""
 
 
-# What a screen reader would stumble over and no rule of axe's sees: a heading too many, a name used twice, a table whose
-# rows or itself have no name, presses that do different things under one name.
+# What a screen reader would stumble over and no rule of axe's sees: a heading too many, a name used twice, a table
+# whose rows or itself have no name, presses that do different things under one name.
 SAID_BADLY = """() => {
   const seen = (e) => e.checkVisibility({ visibilityProperty: true });
   const name = (e) => e.getAttribute("aria-label") || e.textContent.replace(/\\s+/g, " ").trim();
-  const sent = (e) => e.form ? e.form.action + e.value + [...new FormData(e.form)].filter(([key]) => !["csrfmiddlewaretoken",
-    "entry_id", "device_at"].includes(key)) : e.href || e.closest("section, li, form")?.id;
+  const own = ["csrfmiddlewaretoken", "entry_id", "device_at"];
+  const fields = (form) => [...new FormData(form)].filter(([key]) => !own.includes(key));
+  const sent = (e) => e.form ? e.form.action + e.value + fields(e.form) : e.href || e.closest("section, li, form")?.id;
   const heads = [...document.querySelectorAll("h1")].filter(seen).length;
   const ids = [...document.querySelectorAll("[id]")].map((e) => e.id);
   const does = new Map();
   for (const e of [...document.querySelectorAll("button, a[href]")].filter((e) => seen(e) && !e.closest("svg")))
     does.set(name(e), (does.get(name(e)) ?? new Set()).add(sent(e)));
+  const tables = [...document.querySelectorAll("table")].filter(seen);
   const rows = (table) => [...table.rows].filter((row) => !row.closest("thead") && row.cells.length > 1);
   return [
     ...(heads === 1 ? [] : [`${heads} first headings`]),
     ...new Set(ids.filter((id, n) => ids.indexOf(id) < n).map((id) => `twice: ${id}`)),
-    ...[...does].filter(([, things]) => things.size > 1).map(([words, things]) => `${things.size} things are called ${words}`),
-    ...[...document.querySelectorAll("table")].filter((t) => seen(t) && !t.caption && !t.getAttribute("aria-label"))
+    ...[...does].filter(([, all]) => all.size > 1).map(([said, all]) => `${all.size} things called ${said}`),
+    ...tables.filter((t) => !t.caption && !t.getAttribute("aria-label"))
       .map((t) => `a table without a name: ${t.textContent.trim().slice(0, 30)}`),
-    ...[...document.querySelectorAll("table")].filter((t) => seen(t) && !rows(t).every((row) => row.querySelector("th")))
+    ...tables.filter((t) => !rows(t).every((row) => row.querySelector("th")))
       .map((t) => `a table whose rows have no heads: ${t.getAttribute("aria-label")}`),
   ];
 }"""
 # Letters and words as far apart as some readers need them (WCAG 2.2, 1.4.12).
 SPACED = """() => {
   const sheet = new CSSStyleSheet();
-  sheet.replaceSync("* { line-height: 1.5 !important; letter-spacing: .12em !important; word-spacing: .16em !important }");
+  const apart = { "line-height": 1.5, "letter-spacing": ".12em", "word-spacing": ".16em" };
+  const rules = Object.entries(apart).map(([name, value]) => `${name}: ${value} !important`);
+  sheet.replaceSync(`* { ${rules.join("; ")} }`);
   document.adoptedStyleSheets = [sheet];
 }"""
 PADS = ("ground/?", "lifts/?", "set-out/?", "water/?")

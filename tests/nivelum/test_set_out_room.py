@@ -129,7 +129,7 @@ def test_the_string_table_gives_the_rod_at_each_string_while_a_level_stands(worl
     world.set_up()
     shown = client.get(page).content.decode()
     # By hand: P3 is on the wall, finished 10.000, string 10.200: 1300 below the line of sight at 11.500.
-    assert "305 mm" in shown and re.search(r"P3</td>.*?10\.200.*?1300", shown, re.S)
+    assert "305 mm" in shown and re.search(r"P3</th>.*?10\.200.*?1300", shown, re.S)
 
 
 def test_the_level_book_and_the_target_table(world: World) -> None:
@@ -143,7 +143,9 @@ def test_the_level_book_and_the_target_table(world: World) -> None:
         page = client.get(url(world, f"ground/book/?by={way}")).content.decode()
         assert column in page and "From sill, " in page and "Not closed" in page
     page = client.get(url(world, "ground/targets/?surface=formation")).content.decode()
-    assert "void" in page and len(re.findall(r"<tr><td class=\"figure", page)) == len(world.assessment().job.stations)
+    assert "void" in page and len(re.findall(r"<tr><th scope=\"row\" class=\"figure", page)) == len(
+        world.assessment().job.stations
+    )
 
 
 def test_a_long_level_book_comes_in_pages_that_leave_nothing_out(world: World, monkeypatch) -> None:
@@ -154,7 +156,7 @@ def test_a_long_level_book_comes_in_pages_that_leave_nothing_out(world: World, m
 
     def page(number: str) -> tuple[str, list[str]]:
         shown = client.get(url(world, f"ground/book/?by=rise&page={number}")).content.decode()
-        return shown, re.findall(r"<tr><td>.*?</tr>", shown.split("</header>")[-1], re.S)
+        return shown, re.findall(r"<tr><th scope=\"row\">.*?</tr>", shown.split("</header>")[-1], re.S)
 
     short, every = page("1")
     assert len(every) > 20

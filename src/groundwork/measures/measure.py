@@ -439,7 +439,8 @@ def format_area(square_metres: float, unit: Unit) -> str:
 
 def format_volume(cubic_metres: float, unit: Unit) -> str:
     """A volume to a tenth of a cubic metre or cubic yard."""
-    return f"{cubic_metres:.1f} m³" if unit.is_metric else f"{cubic_metres / CUBIC_YARD:.1f} cu yd"
+    amount, name = (cubic_metres, "m³") if unit.is_metric else (cubic_metres / CUBIC_YARD, "cu yd")
+    return f"{round(amount, 1) + 0.0:.1f} {name}".replace("-", "−")
 
 
 def format_water(cubic_metres: float, unit: Unit) -> str:

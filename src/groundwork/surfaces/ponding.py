@@ -18,6 +18,8 @@ from shapely.geometry.base import BaseGeometry
 
 from groundwork.surfaces.tin import Bools, Floats, Ints, Mesh, above
 
+FINEST = 1e-6
+"""So much wider a piece of a puddle is taken than it is, metres: pieces that all but meet in a line have no union."""
 WET = 1e-6
 """Water less deep than this is none, metres."""
 
@@ -81,7 +83,7 @@ class StandingWater:
                     ring.append((x1 + share * (x2 - x1), y1 + share * (y2 - y1)))
             if len(ring) > 2:
                 parts.append(shapely.Polygon(ring))
-        return shapely.union_all(parts).buffer(0)
+        return shapely.union_all(shapely.buffer(parts, FINEST, join_style="mitre"))
 
 
 def standing_water(mesh: Mesh, surface: Floats, outlets: Bools) -> StandingWater:

@@ -42,7 +42,8 @@ def _line(
     read = "" if found is None else level(found, unit)
     off = "" if deviation is None else amount(deviation, unit)
     return format_html(
-        '<tr><th scope="row"><a class="figure text-lg underline" href="{}">{}</a></th><td class="number max-sm:hidden">{}</td>'
+        '<tr><th scope="row"><a class="figure text-lg underline" href="{}">{}</a></th>'
+        '<td class="number max-sm:hidden">{}</td>'
         '<td class="number">{}</td><td class="number figure">{}{}</td>'
         '<td><span class="flex items-center gap-2">{} {}</span></td></tr>',
         where, name, level(design, unit), read, SIGNS[side] if off else "", off, glyph(standing),

@@ -3,6 +3,8 @@
 "use strict";
 
 const SPAN = 12000; // milliseconds in which the whole rain is played
+const STILL = 8; // pictures of it, where motion is to be little
+const REDUCED = matchMedia("(prefers-reduced-motion: reduce)");
 
 document.addEventListener("htmx:load", (event) => {
   for (const root of event.detail.elt.querySelectorAll("[data-rain]")) rain(root);
@@ -37,13 +39,17 @@ function rain(root) {
     if (playing) return stop();
     const from = Number(time.value) >= last ? 0 : Number(time.value);
     let begun = null;
+    let still = -1;
     root.classList.add("raining");
     play.textContent = play.dataset.pause;
     const step = (now) => {
       if (!root.isConnected) return;
       begun ??= now;
-      const at = from + ((now - begun) / SPAN) * last;
-      show(Math.min(at, last), now / 1000);
+      let at = from + ((now - begun) / SPAN) * last;
+      // To whom motion does harm the rain is shown in a few pictures that stand still.
+      if (REDUCED.matches) at = Math.floor((at / last) * STILL) * (last / STILL);
+      if (!REDUCED.matches || at !== still) show(Math.min(at, last), REDUCED.matches ? null : now / 1000);
+      still = at;
       if (at >= last) stop();
       else playing = requestAnimationFrame(step);
     };
