@@ -45,7 +45,8 @@ OVERLAPS = """() => {
     return texts.flatMap((a, n) => [
       ...texts.slice(n + 1).filter((b) => meet(a, b)).map((b) => says(a, `over ${b.e.textContent}`)),
       ...marks.filter((b) => meet(a, b) && !own(a, b)).map((b) => says(a, `over ${b.e.outerHTML.slice(0, 40)}`)),
-      ...(!svg.matches(".moves") && (a.l < frame.left - 1 || a.r > frame.right + 1) ? [says(a, "over the edge")] : []),
+      ...(a.l < frame.left - 1 || a.r > frame.right + 1 ? [says(a, "over the edge")] : [])
+        .filter(() => !svg.matches(".moves")),
     ]);
   });
 }"""

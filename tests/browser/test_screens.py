@@ -58,7 +58,8 @@ SAID_BADLY = """() => {
   const name = (e) => e.getAttribute("aria-label") || e.textContent.replace(/\\s+/g, " ").trim();
   const own = ["csrfmiddlewaretoken", "entry_id", "device_at"];
   const fields = (form) => [...new FormData(form)].filter(([key]) => !own.includes(key));
-  const sent = (e) => e.form ? e.form.action + e.value + fields(e.form) : e.href || e.closest("section, li, form")?.id;
+  const sent = (e) => e.form ? e.form.action + e.value + fields(e.form)
+    : e.href || e.closest("section, li, form")?.id;
   const heads = [...document.querySelectorAll("h1")].filter(seen).length;
   const ids = [...document.querySelectorAll("[id]")].map((e) => e.id);
   const does = new Map();
@@ -325,3 +326,49 @@ def test_a_first_view_is_light(dug, person, site: str, browser) -> None:
     page.reload()
     page.wait_for_load_state("networkidle")
     assert sent <= 30_000 < first
+
+
+# In forced colours: what is pressed has an edge and the main press a thick one, what is current an outline, a stage
+# that is signed a tick; and no letter has the colour of its ground.
+BY_FORM = """() => {
+  const seen = (e) => e.checkVisibility({ visibilityProperty: true }) && !e.matches(".sr-only");
+  const style = (e, of) => getComputedStyle(e, of);
+  const all = (of) => [...document.querySelectorAll(of)].filter(seen);
+  const edge = (e) => style(e).borderTopStyle === "none" ? 0 : parseFloat(style(e).borderTopWidth);
+  const said = (e, what) => `${what}: ${e.textContent.trim().slice(0, 30)}`;
+  return [
+    ...all(".press, .tap, .keys button").filter((e) => edge(e) < 2).map((e) => said(e, "no edge")),
+    ...all(".press:not(.quiet), .tap:not(.low)").filter((e) => edge(e) < 4).map((e) => said(e, "a thin edge")),
+    ...all("[aria-current]").filter((e) => style(e).outlineStyle === "none").map((e) => said(e, "not current")),
+    ...all(".paver.laid").filter((e) => !style(e, "::before").content.includes("✓")).map((e) => said(e, "no tick")),
+    ...all(".press, .tap").filter((e) => style(e).color === style(e).backgroundColor).map((e) => said(e, "unseen")),
+  ];
+}"""
+
+
+def test_nothing_is_told_by_colour_alone_where_colours_are_forced(dug, person) -> None:
+    page = person(dug, "lead", forced_colors="active")
+    for place in ("/", "ground/?station=A2", "lifts/?lift=base.1", "base/", "set-out/?", "sign-offs/", "water/"):
+        page.goto(address(dug, place))
+        assert page.evaluate("matchMedia('(forced-colors: active)').matches")
+        assert page.evaluate(BY_FORM) == [], place
+
+
+PICTURES = """async () => {
+  const all = new Set();
+  for (let n = 0; n < 90; n++) {
+    await new Promise(requestAnimationFrame);
+    all.add(document.querySelector("[data-time]").value);
+  }
+  return all.size;
+}"""
+
+
+def test_rain_stands_still_in_pictures_for_whom_motion_does_harm(dug, person) -> None:
+    seen = {}
+    for motion in ("reduce", "no-preference"):
+        page = person(dug, "lead", reduced_motion=motion)
+        page.goto(address(dug, "water/"))
+        page.locator("[data-play]").click()
+        seen[motion] = page.evaluate(PICTURES)
+    assert seen["reduce"] <= 4 < seen["no-preference"]

@@ -40,7 +40,7 @@ document.addEventListener("pointerdown", (event) => {
   const corner = event.target.closest("circle.drag");
   const marked = event.target.closest("[data-marking] svg");
   const plan = event.target.closest("[data-cutting] svg");
-  if (handle) dragLayer(event, handle);
+  if (handle) dragLayer(event, nearest(event, handle));
   else if (corner) dragCorner(event, corner);
   else if (marked) dragMark(event, marked);
   else if (plan) dragCut(event, plan);
@@ -57,6 +57,15 @@ function follow(event, move, done) {
   addEventListener("pointermove", move);
   addEventListener("pointerup", stop);
   addEventListener("pointercancel", stop);
+}
+
+// Where a thumb covers the handles of two layers, the one whose edge it is nearest to.
+function nearest(event, touched) {
+  const away = (handle) => {
+    const box = handle.querySelector("path").getBoundingClientRect();
+    return Math.abs((box.top + box.bottom) / 2 - event.clientY);
+  };
+  return [...touched.ownerSVGElement.querySelectorAll(".handle")].reduce((best, each) => (away(each) < away(best) ? each : best), touched);
 }
 
 function dragLayer(event, handle) {
