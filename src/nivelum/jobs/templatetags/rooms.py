@@ -6,6 +6,8 @@ from uuid import UUID
 from django import template
 from django.template import Context
 from django.urls import reverse
+from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.html import format_html, format_html_join
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
@@ -23,16 +25,25 @@ def rooms(context: Context) -> SafeString:
 
 
 @register.simple_tag(takes_context=True)
-def page_title(context: Context) -> str:
-    """What a page of a job is called, the nearest first: the station it is at, its leaf or room, its job."""
+def page_title(context: Context, short: bool = False) -> str:
+    """What a page of a job is called, the nearest first: the station it is at, its leaf or room, its job; in `short`
+    without the job."""
     room = next((room for room in ROOMS if room.key == context.get("room")), None)
     leaf = context.get("leaf") or (room.opens if room else "")
     title = next((leaf_.title for leaf_ in room.leaves if leaf_.name == leaf), room.title) if room else ""
     answer, stage = context.get("answer"), context.get("step") if context.get("room") == "sign-offs" else None
     named = answer.station.name if answer else gettext(stage.stage.name) if stage else ""
     room_title = room.title if room else ""
-    parts = (named, title if title != room_title else "", room_title, context["job"].name, "Nivelum")
+    parts = [named, title if title != room_title else "", room_title]
+    parts += [] if short else [context["job"].name, "Nivelum"]
     return " · ".join(str(part) for part in parts if part)
+
+
+@register.simple_tag
+def printed() -> str:
+    """When a sheet was printed."""
+    now = date_format(timezone.localtime(), gettext("j F Y, H:i"))
+    return gettext("Printed {when}").format(when=now)
 
 
 def _link(page: Context, room: Room) -> SafeString:

@@ -10,6 +10,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from groundwork.files import Book, BookLine, books
+from groundwork.levels import LineOfSight
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
@@ -71,5 +72,6 @@ def targets(request: Request, visit: Visit) -> HttpResponse:
     rows = [(answer, survey.target(answer.station, held.reference)) for answer in survey.answers.values()]
     context = job_screen(visit, shot, "ground") | {
         "leaf": "targets", "survey": survey, "hand": held, "rows": rows,
+        "level": held.reference if isinstance(held.reference, LineOfSight) else None,
     }  # fmt: skip
     return render(request, "ground/targets.html", context)
