@@ -48,17 +48,23 @@ class Hands:
             raise AssertionError(f"not on {words!r} but on {self.on!r}, of {shown}") from error
 
 
+TWICE = {"viewport": {"width": 640, "height": 400}, "device_scale_factor": 2}
+"""A desk whose page is drawn at 200 %."""
+
+
 @pytest.mark.parametrize(
-    "slow", ["", "**/lifts/*/", "**/lifts/now/*", "**/lifts/?lift=*"], ids=["quick", "slow", "slow news", "slow page"]
+    ("slow", "screen"),
+    [("", {}), ("", TWICE), ("**/lifts/*/", {}), ("**/lifts/now/*", {}), ("**/lifts/?lift=*", {})],
+    ids=["quick", "at 200 %", "slow", "slow news", "slow page"],
 )
-def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person, slow: str) -> None:
+def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person, slow: str, screen: dict) -> None:
     from groundwork.layerwork import MachineBrought
     from groundwork.tools import Machine, MachineKind
 
     world = field_world(job_file=FOOT)
     world.shoot_all()
     world.record(MachineBrought(str(uuid.uuid4()), Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5, 0.35)))
-    page = person(world, "crew")
+    page = person(world, "crew", **screen)
     page.goto(f"/jobs/{world.job.id}/lifts/?lift=base.1")
     for pattern in {slow, "**/lifts/*/"} if slow else ():
         page.route(pattern, late)
@@ -81,6 +87,46 @@ def test_a_whole_lift_takes_at_most_forty_tabs(field_world, person, slow: str) -
     assert lift.passes_done == 5 and not lift.untamped and lift.moisture and lift.spread
     print(f"\na whole lift: {hands.tabs} Tabs")
     assert hands.tabs <= MOST_TABS
+
+
+def test_a_whole_dig_by_keyboard_at_twice_the_size(field_world, person) -> None:
+    """Set up, every station, one out and dug again, looked at and signed: without a mouse."""
+    world = field_world()
+    page = person(world, "lead", **TWICE)
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    hands = Hands(page)
+    hands.to("Backsight")
+    page.keyboard.type("1300")
+    hands.press()
+    names = [station.name for station in world.assessment().job.stations]
+    out = names[3]
+    for _station in names:
+        here = _reads(page, hands, world, 40 if (now := page.locator("#here").input_value()) == out else 0)
+        assert here == now
+    page.goto(f"/jobs/{world.job.id}/ground/?station={out}")
+    _reads(page, hands, world, 0)  # dug, and read again
+    shot = world.assessment().surveys.formation
+    assert shot.shot_count == len(names)
+    assert [name for name, a in shot.answers.items() if not a.judgement.standing.is_sound] == []
+    page.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
+    asks = world.assessment().stages.of("excavation").asked
+    for n, asking in enumerate(asks, start=1):
+        hands.to(f"Yes: {asking.ask.asks}")
+        hands.press()
+        expect(page.locator("#stage button[value=yes]")).to_have_count(len(asks) - n)
+    hands.to("Sign the dig")
+    hands.press()
+    expect(page.locator("#gate-says")).to_contain_text("Signed")
+
+
+def _reads(page: Page, hands: Hands, world, high_mm: float) -> str:
+    """Types what the rod should read, or so much less, and waits for the verdict."""
+    hands.lands_on("should read")
+    here = page.locator("#here").input_value()
+    page.keyboard.type(str(int(page.locator("#target").inner_text()) - int(high_mm)))
+    hands.press()
+    expect(page.locator("#pad .verdict")).to_contain_text(f"{here}: {'dig' if high_mm else 'good'}")
+    return here
 
 
 def late(route: Route) -> None:

@@ -105,7 +105,7 @@ def test_a_later_reading_overtakes_a_sign_off_and_what_is_accepted_in_writing_is
     proof.set_up()
     proof.shoot("A1", high_mm=30, surface="base")
     expect(viewer.locator("#course a.cracked")).to_contain_text("overtaken")
-    expect(tablet.locator("#stage")).to_contain_text("Overtaken")
+    expect(tablet.locator("#stage")).to_contain_text("Changed since it was signed")
     expect(tablet.locator("#stage")).to_contain_text("1 too high, up to 30 mm")
 
     # It is accepted in writing, and signed again with what was accepted.

@@ -80,7 +80,7 @@ def test_the_rain_runs_fills_and_adds_up(dipped, person) -> None:
     first = page.locator("[data-minutes]").inner_text()
     page.wait_for_function("was => document.querySelector('[data-minutes]').textContent !== was", arg=first)
     page.click("[data-play]")
-    expect(page.locator("[data-play]")).to_have_text("Let it rain")
+    expect(page.locator("[data-play]")).to_have_text("Play the rain")
 
 
 def test_a_cut_is_dragged_across_the_surface(dipped, person) -> None:

@@ -184,7 +184,7 @@ class Stages(JobPart):
             yield Finding(
                 "G01",
                 Severity.STOP,
-                Words("{stage} was signed and is overtaken" if overtaken_ else "{stage} is not signed",
+                Words("{stage} was signed, but has changed since" if overtaken_ else "{stage} is not signed",
                       names={"stage": answer.stage.title, "key": answer.stage.key}),
                 Words("signed before what stands on it"),
                 "What is checked on something nobody has signed may have to be done again.",

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
+from django.utils.html import escape
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
@@ -80,7 +81,29 @@ def _unselected(assessment: Assessment, surface: str, unit: Unit, word: Callable
     which are drawn one by one as each changes."""
     survey = assessment.surveys.of(surface)
     around = _around(assessment, unit, frozenset(a.judgement.standing for a in survey.answers.values()))
-    return around.replace(HERE, _stations(assessment, survey, unit, word), 1)
+    shown = around.replace(HERE, _stations(assessment, survey, unit, word), 1)
+    return shown.replace('aria-label="', f'aria-label="{escape(_told(survey, unit, word))} ', 1)
+
+
+def _told(survey: Survey, unit: Unit, word: Callable[[Standing], str]) -> str:
+    """What the plan shows, for those who do not see it: how many stations are shot, and which are not as they should
+    be, by how much."""
+    answers = survey.answers
+    said = [_("{n} of {all} stations shot.").format(n=survey.shot_count, all=len(answers))]
+    for name, answer in answers.items():
+        judged = answer.judgement
+        if judged.standing.is_sound or judged.standing is Standing.UNSHOT:
+            continue
+        amount = format_amount(judged.deviation or 0.0, unit) if judged.standing in WITH_AMOUNT else ""
+        said.append(f"{name}: {word(judged.standing)} {amount}".strip() + ".")
+        if len(said) > MOST_TOLD:
+            said.append(_("And more."))
+            break
+    return " ".join(said)
+
+
+MOST_TOLD = 8
+"""So many stations are named in the words of a plan; all of them are links of their own."""
 
 
 HERE = '<g class="stations"/>'

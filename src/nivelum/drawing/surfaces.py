@@ -13,7 +13,7 @@ from django.utils.translation import gettext_lazy
 from groundwork.assess import Assessment
 from groundwork.base import LEAST_OF_BASE
 from groundwork.built import OUT_SHARE, AsBuilt, Laid, laid_between
-from groundwork.measures import Unit, format_amount, format_distance, format_fall, format_limit
+from groundwork.measures import Unit, format_amount, format_distance, format_fall, format_limit, in_words
 from groundwork.surfaces import Floats, Mesh, NoSurface, Point, bands, label_place, most_useful
 from groundwork.survey import SHARE, FallCall
 from groundwork.verdict import Standing
@@ -89,7 +89,7 @@ def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scen
     keys: tuple[Key, ...] = ()
     none = ""
     if isinstance(built, NoSurface):
-        none = str(built)
+        none = in_words(built, unit, _)
     else:
         _clip(root, built, scale)
         not_known(root, built, scale)

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import shapely
 from django.utils.safestring import SafeString
-from django.utils.translation import get_language
+from django.utils.translation import get_language, ngettext
 from django.utils.translation import gettext as _
 from shapely.geometry.base import BaseGeometry
 
@@ -38,7 +38,7 @@ def water_plan(built: AsBuilt, unit: Unit, fix: Fix | None = None) -> SafeString
 def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | None) -> SafeString:
     job = built.job
     scale, width, height = fitted(places_of(job))
-    root = sheet(width, height, _("Where the rain runs and stands"), "plan wet")
+    root = sheet(width, height, f"{_('Where the rain runs and stands')}. {_told(built, unit)}", "plan wet")
     puddles = shown_puddles(built)
     pools = [built.water.pool(n) for n in range(len(puddles))]
     taken = tuple(scale.to_sheet((p.x, p.y)) for pool in pools for p in [pool.representative_point()])
@@ -62,6 +62,16 @@ def _water_plan(built: AsBuilt, unit: Unit, fix: Fix | None, language: str | Non
         add(group, "text", f"{sign}{format_amount(change.by, unit)}", x=12, y=14, class_="amount")
     scale_bar(root, scale, height, unit)
     return finished(root)
+
+
+def _told(built: AsBuilt, unit: Unit) -> str:
+    """What it shows, for those who do not see it."""
+    if not built.puddles:
+        return _("Nothing stands.")
+    deepest = max(built.puddles, key=lambda puddle: puddle.depth)
+    depth = format_amount(deepest.depth, unit)
+    said = ngettext("{n} puddle, {depth} deep.", "{n} puddles, the deepest {depth}.", len(built.puddles))
+    return said.format(n=len(built.puddles), depth=depth)
 
 
 def not_known(root: Element, built: AsBuilt, scale: Scale) -> None:

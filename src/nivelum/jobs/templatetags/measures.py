@@ -59,7 +59,7 @@ GATE_WORDS = {
     Gate.READY: _("ready to sign"),
     Gate.SIGNED: _("signed"),
     Gate.SIGNED_ACCEPTED: _("signed with acceptances"),
-    Gate.OVERTAKEN: _("overtaken"),
+    Gate.OVERTAKEN: _("changed since"),
 }
 
 
