@@ -2,12 +2,14 @@
 
 import ast
 import pickle
+import re
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 import groundwork
-from groundwork.measures import Said, Unit, in_words, parse_bar, parse_fall, parse_length, parse_rod
+from groundwork.measures import Said, Unit, Words, in_words, parse_bar, parse_fall, parse_length, parse_rod
 from groundwork.plan import checked, from_sides, place
 from groundwork.strength import parse_log
 
@@ -66,3 +68,25 @@ def test_a_check_speaks_feet_to_those_who_read_feet() -> None:
     with pytest.raises(Said) as caught:
         parse_bar("0.2 m", Unit.FEET_INCHES)
     assert in_words(caught.value, Unit.FEET_INCHES) == "“0.2 m”: a straightedge is between 1′ and 20′ long"
+
+
+def test_one_of_them_is_said_as_one() -> None:
+    many = Words("{n} readings look misread", counts={"n": 2}, one="{n} reading looks misread")
+    assert many.text(Unit.METRES) == "2 readings look misread"
+    assert replace(many, counts={"n": 1}).text(Unit.METRES) == "1 reading looks misread"
+    assert replace(many, counts={"n": 1}).text(Unit.METRES, "~{}".format) == "~1 reading looks misread"
+
+
+PLURAL = re.compile(r"\{n\} (?:[a-z-]+ )?(?:days|stations|places|readings|runs|set-ups|tests|sides|lifts|spots)\b")
+
+
+def test_no_phrase_says_one_stations() -> None:
+    """Where a phrase counts things by their plural, it has another for one; `{n} of {all}` has none to say."""
+    said_wrong = []
+    for path in CORE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "Words" and node.args:
+                phrase = node.args[0].value if isinstance(node.args[0], ast.Constant) else ""
+                if PLURAL.search(phrase) and not any(keyword.arg == "one" for keyword in node.keywords):
+                    said_wrong.append(phrase)
+    assert said_wrong == []

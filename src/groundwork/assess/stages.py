@@ -204,7 +204,12 @@ class Stages(JobPart):
                 yield Finding(
                     "G10",
                     Severity.STOP,
-                    Words("{what}: {n} days left", counts={"n": left}, names={"what": wait.what}),
+                    Words(
+                        "{what}: {n} days left",
+                        counts={"n": left},
+                        names={"what": wait.what},
+                        one="{what}: {n} day left",
+                    ),
                     Words("not before {day}", names={"day": ready.isoformat()}),
                     "What is built on it before it has set moves it, and it never sets right again.",
                     "Do what else can be done, and come back.",

@@ -330,7 +330,7 @@ def _fall_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
     for triangles, severity, found, limit in kinds:
         names = built.stations_near(np.unique(built.mesh.triangles[triangles]).tolist())
         if names:
-            words = Words(found, counts={"n": len(names)})
+            words = Words(found, counts={"n": len(names)}, one=ROUND_ONE[found])
             yield Finding(says.rule, severity, words, limit, says.why, cure, says.standing, names)
     for building, along in built.towards_buildings.items():
         names = built.stations_near(np.unique(built.mesh.triangles[along]).tolist())
@@ -339,6 +339,13 @@ def _fall_findings(built: AsBuilt, says: _Says) -> Iterator[Finding]:
             says.rule, Severity.STOP, words, Words("away from it, or a drain between"),
             "Water is led to the foundation.", cure, says.standing, names,
         )  # fmt: skip
+
+
+ROUND_ONE = {
+    "falls the wrong way round {n} stations": "falls the wrong way round {n} station",
+    "less than half its fall round {n} stations": "less than half its fall round {n} station",
+    "too flat round {n} stations": "too flat round {n} station",
+}
 
 
 def _puddle_findings(built: AsBuilt, says: _Says, most: float) -> Iterator[Finding]:

@@ -40,6 +40,8 @@ class Words:
     volumes: Mapping[str, float] = field(default_factory=dict)
     stiffness: Mapping[str, float] = field(default_factory=dict)
     celsius: Mapping[str, float] = field(default_factory=dict)
+    one: str = ""
+    """The phrase where its count `n` is one, if it is another then."""
 
     def text(self, unit: Unit, translate: Callable[[str], str] = str) -> str:
         """The phrase in the crew's unit, it and the names that are the product's own in the reader's words."""
@@ -61,7 +63,8 @@ class Words:
             name: said if name in TYPED or not said else in_system(translate(str(said)), unit)
             for name, said in self.names.items()
         }
-        return in_system(translate(self.phrase), unit).format(**shown, **self.counts, **names)
+        phrase = self.one if self.one and self.counts.get("n") == 1 else self.phrase
+        return in_system(translate(phrase), unit).format(**shown, **self.counts, **names)
 
 
 def in_words(error: ValueError, unit: Unit, translate: Callable[[str], str] = str) -> str:
@@ -74,5 +77,5 @@ def in_words(error: ValueError, unit: Unit, translate: Callable[[str], str] = st
         for name, value in error.values.items()
         if name not in counts
     }
-    sizes = {"lengths": error.lengths, "distances": error.distances, "areas": error.areas}
-    return Words(error.phrase, counts=counts, names=names, **sizes).text(unit, translate)
+    words = Words(error.phrase, error.lengths, counts, names, error.distances, areas=error.areas)
+    return words.text(unit, translate)

@@ -260,7 +260,15 @@ def _slab_there(case: Case, job: Job) -> Iterator[Reason]:
 def _waiting(case: Case, _job: Job) -> Iterator[Reason]:
     days = case.school.waiting_days
     if days > DAYS_THAT_MATTER:
-        yield Reason(Side.AGAINST, Words("{n} days of waiting before it can go on", counts={"n": days}), 1)
+        yield Reason(
+            Side.AGAINST,
+            Words(
+                "{n} days of waiting before it can go on",
+                counts={"n": days},
+                one="{n} day of waiting before it can go on",
+            ),
+            1,
+        )
 
 
 def _ground(case: Case, _job: Job) -> Iterator[Reason]:

@@ -224,7 +224,10 @@ def checked_findings(checks: Sequence[Gauging]) -> list[Finding]:
             found.append(Finding("G08", Severity.STOP, words, each.limit, check.why, check.cure, check.source,
                                  number=len(each.out)))  # fmt: skip
         if each.wanted:
-            words = Words("{check}: {n} places more", counts={"n": each.wanted}, names=names)
-            found.append(Finding("G09", Severity.STOP, words, Words("at {n} places", counts={"n": check.number}),
-                                 check.why, "Measure it and enter it.", Source.PRACTICE))  # fmt: skip
+            words = Words(
+                "{check}: {n} places more", counts={"n": each.wanted}, names=names, one="{check}: {n} place more"
+            )
+            limit = Words("at {n} places", counts={"n": check.number}, one="at {n} place")
+            done = "Measure it and enter it."
+            found.append(Finding("G09", Severity.STOP, words, limit, check.why, done, Source.PRACTICE))
     return found

@@ -226,7 +226,7 @@ def misread_finding(suspected: Sequence[tuple[str, Suspicion]]) -> Iterator[Find
         yield Finding(
             "M01",
             Severity.WARNING,
-            Words("{n} readings look misread", counts={"n": len(suspected)}),
+            Words("{n} readings look misread", counts={"n": len(suspected)}, one="{n} reading looks misread"),
             Words("within what lies around, or read twice"),
             "A misread that is believed is dug, filled and paid for.",
             "Shoot them again, or strike out what was misread.",

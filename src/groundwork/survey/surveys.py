@@ -173,7 +173,7 @@ class Surveys(JobPart):
                 Words("the run to {mark} misses by {miss}", {"miss": abs(closing.misclosure)},
                       names={"mark": closing.sight.point}),
                 Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
-                      {"n": len(closing.chain)}),
+                      {"n": len(closing.chain)}, one="at most {allowed} over {n} set-up"),
                 "A sight vouches for what was read before it: of what came after, one reading is wrong, or something "
                 "moved, and no level is known.",
                 "Sight the mark again; correct what was misread, or set up anew and shoot these stations again.",
@@ -189,7 +189,7 @@ class Surveys(JobPart):
                     Words("a sight on {mark} missed by {miss} and a later one closed: taken as misread",
                           {"miss": abs(closing.misclosure)}, names={"mark": closing.sight.point}),
                     Words("at most {allowed} over {n} set-ups", {"allowed": closing.allowed},
-                          {"n": len(closing.chain)}),
+                          {"n": len(closing.chain)}, one="at most {allowed} over {n} set-up"),
                     "If it was not misread, the level had moved and was moved back.",
                     "Correct the sight if its figures are known; if anyone touched the tripod, shoot these again.",
                     Source.PRACTICE,
@@ -199,7 +199,11 @@ class Surveys(JobPart):
             yield Finding(
                 "R02",
                 Severity.WARNING,
-                Words("{n} runs of the level not closed", counts={"n": len(open_runs)}),
+                Words(
+                    "{n} runs of the level not closed",
+                    counts={"n": len(open_runs)},
+                    one="{n} run of the level not closed",
+                ),
                 Words("a last sight on a mark of known level"),
                 "A knocked tripod or a misread backsight shows only at the close.",
                 "Before packing up, sight a mark once more.",
