@@ -212,3 +212,14 @@ def test_after_a_reading_the_next_station_not_shot_is_next() -> None:
     assert assess(replace(JOB, entries=(SET_UP,))).surveys.formation.next_station(names[0]) == names[1]
     assert assess(replace(JOB, entries=everywhere[:-2])).surveys.formation.next_station(names[0]) == names[-1]
     assert assess(replace(JOB, entries=everywhere)).surveys.formation.next_station(names[-1]) == names[0]
+
+
+def test_once_all_are_shot_the_next_is_one_that_is_not_as_it_should_be() -> None:
+    """The third stands 40 mm high: from the last and from the first one is led to it, from itself simply on."""
+    everywhere = list(shot_everywhere())
+    names = [s.name for s in assess(JOB).job.stations]
+    high = next(n for n, entry in enumerate(everywhere) if getattr(entry, "station", "") == names[2])
+    everywhere[high] = read(800, names[2], str(int(everywhere[high].reading.raw) - 40))
+    survey = assess(replace(JOB, entries=tuple(everywhere))).surveys.formation
+    assert survey.next_station(names[-1]) == names[2] == survey.next_station(names[0])
+    assert survey.next_station(names[2]) == names[3]

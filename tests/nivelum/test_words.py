@@ -4,12 +4,18 @@ unfilled."""
 import re
 
 import pytest
+from django.test import Client
+from django.urls import reverse
 from lxml import html
 from tests.places import PLACES, address, dug_world
 
 from groundwork.base import catalogue
 from groundwork.schools import schools, stagebook
 from nivelum.crews.models import Region, RodUnit
+from nivelum.jobs.rooms import ROOMS
+from nivelum.records.page import Part
+from nivelum.sharing.models import For
+from nivelum.sharing.services import make_share
 
 METRIC = re.compile(
     r"\d ?(?:[mck]?m[²³]?|kg|t|g|kPa|MPa|kN|°C|km/h|ml|l)(?![\w′’])"
@@ -114,3 +120,26 @@ def test_the_words_of_one_region_and_no_key(worlds, db, region: str) -> None:
         if wrong:
             found[place] = [w[:200] for w in wrong]
     assert not found, "\n".join(f"{place}: {text}" for place, texts in found.items() for text in texts)
+
+
+def test_every_page_of_every_room_is_walked(worlds, db) -> None:
+    """A new room is in these checks, and in those that measure its screens, by being in the table of rooms."""
+    world = worlds["mm"]
+    paths = {address(world, place).partition("?")[0] for place in PLACES}
+    leaves = {leaf.name for room in ROOMS for leaf in room.leaves if leaf.where(world.assessment())}
+    missing = {name for name in leaves if reverse(name, args=[world.job.id]) not in paths}
+    assert missing == set()
+
+
+@pytest.mark.parametrize("region", Region.values)
+def test_a_link_speaks_the_crews_words_and_units(worlds, db, region: str) -> None:
+    world = worlds["ft-in" if region == Region.NORTH_AMERICA else "mm"]
+    world.crew.region = region
+    world.crew.save()
+    _share, token = make_share(world.visit("lead"), For.CLIENT, "the office", tuple(Part), 30, None)
+    shown = Client().get(f"/shared/{token}/")
+    assert shown.status_code == 200
+    texts = [OF_BOTH.sub("", OF_ALL.sub("", text)) for text in said(shown.content)]
+    other = re.compile(rf"(?<![\w-])(?:{FOREIGN[Region(region)]})(?![\w-])", re.IGNORECASE)
+    system = METRIC if region == Region.NORTH_AMERICA else IMPERIAL
+    assert [text for text in texts if other.search(text) or system.search(text) or KEYS.search(text)] == []

@@ -91,9 +91,14 @@ class Survey:
         ]
 
     def next_station(self, after: str, reaches: Callable[[Station], bool] = lambda _station: True) -> str:
-        """The next station that still wants shooting and can be, else simply the next."""
+        """The next station that still wants shooting and can be; once all are shot, the next that is not as it should
+        be; else simply the next."""
         names = list(self.answers)
-        return next(iter(self.to_walk(after, reaches)), names[(names.index(after) + 1) % len(names)])
+        onward = names[names.index(after) + 1 :] + names[: names.index(after)]
+        out = (
+            n for n in onward if not self.answers[n].judgement.standing.is_sound and reaches(self.answers[n].station)
+        )
+        return next(iter(self.to_walk(after, reaches)), None) or next(out, onward[0] if onward else after)
 
     def target(self, station: Station, reference: Reference | None) -> float | None:
         """What should be read at a station against `reference`; None where nothing can be."""
