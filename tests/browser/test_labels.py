@@ -38,7 +38,7 @@ OVERLAPS = """() => {
     const frame = svg.getBoundingClientRect();
     const all = (of) => [...svg.querySelectorAll(of)].filter(shown);
     const texts = all("text").filter((t) => t.textContent.trim()).map((t) => box(t, 0.2, 0.22));
-    const marks = all("use, .mark-point > path, .instrument > path, .peg, .pool-number > circle")
+    const marks = all("use, .sight, .mark-point > path, .instrument > path, .peg, .pool-number > circle")
       .map((m) => box(m, 0, 0));
     const of = svg.closest("div").dataset.of;
     const says = (a, what) => `${of}: ${a.e.textContent} (${a.e.getAttribute("class")}) ${what}`;

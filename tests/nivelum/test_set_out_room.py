@@ -41,7 +41,7 @@ def test_nobody_digs_on_a_location_that_has_run_out(open_world: World) -> None:
     viewer = open_world.client("viewer")
     assert "Not located: nobody digs" in viewer.get(page).content.decode()
     located(open_world, 15)
-    assert "Run out: locate again" in viewer.get(page).content.decode()
+    assert "Expired: locate again" in viewer.get(page).content.decode()
     assert "D01" in {f.rule for f in open_world.assessment().stages.of("excavation").stops}
     located(open_world, 14)
     shown = viewer.get(page).content.decode()

@@ -210,7 +210,7 @@ class Stages(JobPart):
                         names={"what": wait.what},
                         one="{what}: {n} day left",
                     ),
-                    Words("not before {day}", names={"day": ready.isoformat()}),
+                    Words("not before {day}", days={"day": ready}),
                     "What is built on it before it has set moves it, and it never sets right again.",
                     "Do what else can be done, and come back.",
                     Source.PRACTICE,

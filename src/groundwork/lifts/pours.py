@@ -172,7 +172,7 @@ def pour_findings(
         if left := ready.waits(today):
             yield Finding(
                 "B04", Severity.STOP, Words("days of curing left: {n}", counts={"n": left}),
-                Words("bedding from {day}", names={"day": ready.day.isoformat()}),
+                Words("bedding from {day}", days={"day": ready.day}),
                 "Green concrete under a plate or a pallet of pavers cracks where nobody sees it.",
                 "Keep it wet or covered, and wait.", Source.PRACTICE,
             )  # fmt: skip

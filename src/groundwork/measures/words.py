@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from datetime import date
 
 from groundwork.measures.measure import (
     Unit,
@@ -17,7 +18,7 @@ from groundwork.measures.measure import (
 )
 from groundwork.measures.said import Said
 
-TYPED = frozenset({"words", "where", "name", "text", "both"})
+TYPED = frozenset({"words", "where", "name", "text", "both", "ticket"})
 """Names that are a person's own words: they stay as they were typed."""
 
 
@@ -40,10 +41,13 @@ class Words:
     volumes: Mapping[str, float] = field(default_factory=dict)
     stiffness: Mapping[str, float] = field(default_factory=dict)
     celsius: Mapping[str, float] = field(default_factory=dict)
+    days: Mapping[str, date] = field(default_factory=dict)
     one: str = ""
     """The phrase where its count `n` is one, if it is another then."""
 
-    def text(self, unit: Unit, translate: Callable[[str], str] = str) -> str:
+    def text(
+        self, unit: Unit, translate: Callable[[str], str] = str, dated: Callable[[date], str] = date.isoformat
+    ) -> str:
         """The phrase in the crew's unit, it and the names that are the product's own in the reader's words."""
         shown = {name: format_told(metres, unit) for name, metres in self.lengths.items()}
         for formatted, sizes in (
@@ -56,6 +60,7 @@ class Words:
             (format_limit, self.limits),
         ):
             shown |= {name: formatted(size, unit) for name, size in sizes.items()}
+        shown |= {name: dated(day) for name, day in self.days.items()}
         shown |= {n: f"{'−' if m < 0 else ''}{format_told(m, unit)}" for n, m in self.signed.items()}
         if len({metres > 0 for metres in self.limits.values() if metres}) > 1:
             shown |= {name: f"+{shown[name]}" for name, metres in self.limits.items() if metres > 0}

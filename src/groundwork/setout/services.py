@@ -46,7 +46,8 @@ def service_findings(stands: Location | None) -> Iterator[Finding]:
     else:
         found = Words(
             "location {ticket} ran out on {day}",
-            names={"ticket": stands.entry.ticket, "day": stands.last_day.isoformat()},
+            names={"ticket": stands.entry.ticket},
+            days={"day": stands.last_day},
         )
     yield Finding(
         "D01",

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable
 
 from django import template
+from django.utils.formats import date_format
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext
@@ -116,7 +117,7 @@ def signed(metres: float, unit: Unit) -> SafeString:
 @register.filter
 def says(words: Words, unit: Unit) -> SafeString:
     """A phrase of the core in the reader's language and the crew's unit."""
-    return stacked(words.text(unit, gettext))
+    return stacked(words.text(unit, gettext, lambda day: date_format(day, gettext("j F Y"))))
 
 
 @register.filter
