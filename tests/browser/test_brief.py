@@ -220,7 +220,7 @@ def test_who_looks_at_a_base_is_told_of_a_newer_version(field_world, person) -> 
     lead.click("button:has-text('Keep as version 2')")
     expect(lead.locator("nav[aria-label=Base]")).to_contain_text("version 2")
     expect(engineer.locator("[role=status]", has_text="Lead Person has kept version 2")).to_be_visible()
-    expect(engineer.locator("#course")).to_contain_text("Brief · overtaken")
+    expect(engineer.locator("#course")).to_contain_text("Brief · changed since")
     expect(engineer.locator("#id_base-0-thickness")).to_have_value("200")
     engineer.click("button:has-text('Keep as version 2')")
     expect(engineer.locator("#base-answers")).to_contain_text("Someone has changed the design")

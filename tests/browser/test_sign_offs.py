@@ -104,7 +104,7 @@ def test_a_later_reading_overtakes_a_sign_off_and_what_is_accepted_in_writing_is
     # A later reading overtakes it: the sign-off stays and a new one is asked for.
     proof.set_up()
     proof.shoot("A1", high_mm=30, surface="base")
-    expect(viewer.locator("#course a.cracked")).to_contain_text("overtaken")
+    expect(viewer.locator("#course a.cracked")).to_contain_text("changed since")
     expect(tablet.locator("#stage")).to_contain_text("Changed since it was signed")
     expect(tablet.locator("#stage")).to_contain_text("1 too high, up to 30 mm")
 

@@ -21,7 +21,7 @@ PAGES = (
 )  # fmt: skip
 EACH_TIME = re.compile(
     r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|csrfmiddlewaretoken\" value=\"\w+|X-CSRFToken\": \"\w+"
-    r"|data-at=\"[^\"]+|begun=\w+"
+    r"|data-at=\"[^\"]+|begun=\w+|Printed [^<·]+"
 )
 
 

@@ -146,7 +146,7 @@ def test_an_engineer_accepts_a_structural_stop_through_their_link_and_no_longer_
     heavy.crew.memberships.filter(person=heavy.people["engineer"]).delete()
     gone = Client().post(f"/shared/{token}/accept/", data | {"entry_id": uuid.uuid4()})
     assert gone.status_code == 422 and "Name and PIN do not fit" in gone.content.decode()
-    assert "Not sent yet" in Client().get(f"/shared/{token}/").content.decode()
+    assert "What waits" in Client().get(f"/shared/{token}/").content.decode()
 
 
 # What each role may do at each address, for reading and for sending; a stranger is told that nothing is there.
