@@ -372,3 +372,44 @@ def test_rain_stands_still_in_pictures_for_whom_motion_does_harm(dug, person) ->
         page.locator("[data-play]").click()
         seen[motion] = page.evaluate(PICTURES)
     assert seen["reduce"] <= 4 < seen["no-preference"]
+
+
+def test_an_answer_is_said_in_a_place_that_was_there_before_it(field_world, person) -> None:
+    """What a reader of the screen hears: a status that stands on the page from its start is filled, not put in."""
+    world = field_world()
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    says = page.locator("#says")
+    expect(says).to_have_attribute("role", "status")
+    expect(says).to_have_text("")
+    page.fill("#entry", "1300")
+    page.keyboard.press("Enter")
+    page.locator("#target").wait_for()
+    here = page.locator("#here").input_value()
+    page.fill("#entry", page.locator("#target").inner_text())
+    page.keyboard.press("Enter")
+    expect(says).to_contain_text(f"{here}: good")
+    page.goto(f"/jobs/{world.job.id}/base/")
+    page.locator("#id_base-0-thickness").fill("170")
+    expect(says).to_contain_text("275 mm")
+    assert page.locator("main [role=status] [role=status]").count() == 0
+
+
+def test_a_layers_edge_is_taken_by_a_thumb_that_misses_it(field_world, person) -> None:
+    """Twelve pixels beside the line between base and soil: the base's thickness follows, and no other layer's."""
+    world = field_world()
+    page = person(world, "lead", viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
+    page.goto(f"/jobs/{world.job.id}/base/")
+    fields = {layer: page.locator(f"#id_{layer}-0-thickness") for layer in ("paving", "bedding", "base")}
+    was = {layer: field.input_value() for layer, field in fields.items()}
+    handle = page.locator('.handle[data-field="id_base-0-thickness"] path').bounding_box()
+    x, y = handle["x"] + handle["width"] / 2 + 10, handle["y"] + handle["height"] / 2 + 12
+    assert page.evaluate("([x, y]) => Boolean(document.elementFromPoint(x, y).closest('.handle'))", [x, y])
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 20, steps=4)
+    page.mouse.up()
+    expect(fields["base"]).not_to_have_value(was["base"])
+    assert {layer: fields[layer].input_value() for layer in ("paving", "bedding")} == {
+        layer: was[layer] for layer in ("paving", "bedding")
+    }
