@@ -34,7 +34,7 @@ from groundwork.brief import (
 )
 from groundwork.job.job import Job, Mark
 from groundwork.kinds import Entry
-from groundwork.measures import Unit
+from groundwork.measures import Said, Unit
 from groundwork.plan import FEWEST_PLACES, LARGEST, SMALLEST, Feature, Station, lay
 from groundwork.schools import school
 from groundwork.surfaces import Facet, Point, uncovered
@@ -146,13 +146,20 @@ class Design(Entry, kind="design", struck=False, in_files=False):
         return cls(entry_id, read_site(body), body.get("founded"), body.get("typed"))
 
 
-class SiteError(ValueError):
+class SiteError(Said):
     """A site that cannot be built or judged; `path` says where in a job file, as `facets[1]`."""
 
-    def __init__(self, path: str, message: str) -> None:
-        super().__init__(f"{path}: {message}")
+    def __init__(self, path: str, phrase: str, **values: Any) -> None:
+        super().__init__(phrase, **values)
         self.path = path
-        self.message = message
+
+    @property
+    def message(self) -> str:
+        """What is wrong there."""
+        return super().__str__()
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.message}"
 
 
 def check_site(job: Job) -> tuple[Station, ...]:
@@ -162,10 +169,12 @@ def check_site(job: Job) -> tuple[Station, ...]:
         _check_ring(facet.polygon, f"facets[{n}].outline_m", 0.0005)
     _check_ring(job.area, "area.outline_m", SMALLEST)
     if (bare := uncovered(job.area, job.facets)) > 0.01:
-        raise SiteError("facets", f"{bare:.2f} m² of the area lie in no facet")
+        raise SiteError("facets", "{bare} of the area lie in no facet", areas={"bare": bare})
     for one, other, step in job.design.disagreements():
-        gap = f"{one.name!r} and {other.name!r} differ by {step * 1000:.1f} mm on their shared edge"
-        raise SiteError("facets", gap)
+        raise SiteError(
+            "facets", "“{one}” and “{other}” differ by {step:.1f} mm on their shared edge",
+            one=one.name, other=other.name, step=step * 1000,
+        )  # fmt: skip
     for kind, names in (
         ("marks", [m.name for m in job.marks]),
         ("facets", [f.name for f in job.facets]),
@@ -176,7 +185,9 @@ def check_site(job: Job) -> tuple[Station, ...]:
             raise SiteError(kind, "two have the same name")
     for n, feature in enumerate(job.features):
         if len(feature.points) < (fewest := FEWEST_PLACES[feature.kind]):
-            raise SiteError(f"features[{n}].points_m", f"a {feature.kind} has at least {fewest} places")
+            raise SiteError(
+                f"features[{n}].points_m", "a {kind} has at least {fewest} places", kind=feature.kind, fewest=fewest
+            )
     for n, log in enumerate(job.cone_logs):
         if len(log.blows) != len(log.depths) or any(
             not (a[0] < b[0] and a[1] < b[1]) for a, b in pairwise(zip(log.blows, log.depths, strict=False))
@@ -185,14 +196,18 @@ def check_site(job: Job) -> tuple[Station, ...]:
     try:
         return lay(job.area, job.station_spacing)
     except ValueError as error:
-        raise SiteError("station_spacing_m", str(error)) from error
+        raise SiteError("station_spacing_m", "{why}", why=error) from error
 
 
 def _check_ring(polygon: shapely.Polygon, path: str, least: float) -> None:
     if not polygon.is_valid:
-        raise SiteError(path, f"is no plain outline: {shapely.is_valid_reason(polygon)}")
+        raise SiteError(path, "is no plain outline: {why}", why=shapely.is_valid_reason(polygon))
     if not least <= polygon.area <= LARGEST:
-        raise SiteError(path, f"has {polygon.area:.2f} m²: between {least:g} and {LARGEST:g}")
+        raise SiteError(
+            path,
+            "has {area}: between {least} and {most}",
+            areas={"area": polygon.area, "least": least, "most": LARGEST},
+        )
 
 
 def point(values: list[float]) -> Point:

@@ -13,6 +13,7 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess, overtaken
 from groundwork.job import SiteError, check_site, site_data
+from groundwork.measures import in_words
 from groundwork.soundness import advise, first_facets
 from groundwork.stages import StageAnswer
 from nivelum.crews.models import Crew
@@ -101,7 +102,7 @@ def _checked(site: core.Job) -> None:
     try:
         check_site(site)
     except SiteError as error:
-        raise NotKept(error.path, error.message) from error
+        raise NotKept(error.path, in_words(error, site.unit, _)) from error
 
 
 _ON_THE_GROUND = (
