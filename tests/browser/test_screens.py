@@ -217,25 +217,31 @@ STATIONS = """() => [...document.querySelectorAll("#plan .station")].map((statio
 })"""
 
 
+@pytest.mark.parametrize("rod", ["mm", "ft-in"])
 @pytest.mark.parametrize("size", SIZES)
-def test_what_one_presses_on_the_pad_is_in_sight_with_a_verdict_and_with_a_doubt(site, person, size: str) -> None:
+def test_what_one_presses_on_the_pad_is_in_sight_with_a_verdict_and_with_a_doubt(site, person, size, rod) -> None:
     """Nothing is scrolled: read, see what it comes to, read again."""
     from tests.conftest import make_world
 
-    world = make_world()
+    world = make_world(rod=rod)
     world.set_up()
     width, height = SIZES[size]
     page = person(world, "crew", viewport={"width": width, "height": height}, has_touch=size != "desk")
     page.goto(f"/jobs/{world.job.id}/ground/?station=B2")
     press, entry = "#reading > .press", "#entry"
+
+    def reads(off: int) -> str:
+        """What is typed to be so much off what the rod should read there."""
+        return f"{world.assessment().targets.at(page.locator('#here').input_value()) * 1000 + off:.0f} mm"
+
     assert page.evaluate(IN_SIGHT, press) and page.evaluate(IN_SIGHT, f"#target, {entry}")
     for off, says in ((0, "good"), (-40, "dig"), (60, "over-dug")):
-        page.fill(entry, str(int(page.inner_text("#target")) + off))
+        page.fill(entry, reads(off))
         page.keyboard.press("Enter")
         expect(page.locator("#pad .verdict strong")).to_contain_text(says)
         assert page.evaluate("scrollY") == 0 and page.evaluate(IN_SIGHT, press), (size, says)
         assert page.evaluate(IN_SIGHT, f"#pad .verdict strong, {entry}"), (size, says)
-    page.fill(entry, str(int(page.inner_text("#target")) + 1000))
+    page.fill(entry, reads(1000))
     page.keyboard.press("Enter")
     expect(page.locator("#doubt")).to_be_visible()
     assert page.evaluate(IN_SIGHT, f"{press}, #doubt p:first-child, {entry}"), size
