@@ -90,3 +90,16 @@ def test_no_phrase_says_one_stations() -> None:
                 if PLURAL.search(phrase) and not any(keyword.arg == "one" for keyword in node.keywords):
                     said_wrong.append(phrase)
     assert said_wrong == []
+
+
+def test_what_people_have_named_stays_as_they_named_it() -> None:
+    """A mark called as a word of the trade, or by its size, is put into no other region's words and not into feet."""
+    words = Words("sight on {mark}, {machine}", names={"mark": "kerb", "machine": "2 m roller"})
+    assert words.text(Unit.FEET_INCHES, lambda phrase: phrase.replace("kerb", "curb")) == "sight on kerb, 2 m roller"
+
+
+def test_a_stiffness_short_of_what_is_asked_does_not_read_as_enough() -> None:
+    """By hand: 119 and 120 MPa are 17 259 and 17 405 psi; 44 and 45 MPa 6 382 and 6 527."""
+    found = [Words("{m}", stiffness={"m": m}) for m in (119, 120, 44, 45)]
+    assert [each.text(Unit.METRES) for each in found] == ["119 MPa", "120 MPa", "44 MPa", "45 MPa"]
+    assert [each.text(Unit.FEET_TENTHS) for each in found] == ["17,300 psi", "17,400 psi", "6,380 psi", "6,530 psi"]

@@ -464,10 +464,11 @@ def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
 
 
 def format_stiffness(megapascals: float, unit: Unit) -> str:
-    """A modulus, to what its correlation carries: two figures."""
-    value = megapascals if unit.is_metric else megapascals * 1e6 / POUND_PER_SQUARE_INCH
-    figures = 1 - math.floor(math.log10(abs(value))) if value else 0
-    return f"{round(value, figures):,.0f} {'MPa' if unit.is_metric else 'psi'}"
+    """A modulus: to 1 MPa, or to 10 psi and from 10 000 psi to 100; finer than what is asked of a layer differs."""
+    if unit.is_metric:
+        return f"{megapascals:.0f} MPa"
+    value = megapascals * 1e6 / POUND_PER_SQUARE_INCH
+    return f"{round(value, -1 if value < 10_000 else -2):,.0f} psi"
 
 
 def format_barrow(cubic_metres: float, unit: Unit) -> str:

@@ -18,7 +18,9 @@ from groundwork.measures.measure import (
 )
 from groundwork.measures.said import Said
 
-TYPED = frozenset({"words", "where", "name", "text", "both", "ticket"})
+TYPED = frozenset(
+    ("words", "where", "name", "text", "both", "ticket", "typed", "mark", "building", "facet", "machine", "station")
+)
 """Names that are a person's own words: they stay as they were typed."""
 
 
