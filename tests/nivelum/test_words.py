@@ -2,6 +2,7 @@
 unfilled."""
 
 import re
+from pathlib import Path
 
 import pytest
 from django.test import Client
@@ -137,3 +138,21 @@ def test_a_link_speaks_the_crews_words_and_units(worlds, db, region: str) -> Non
     other = re.compile(rf"(?<![\w-])(?:{FOREIGN[Region(region)]})(?![\w-])", re.IGNORECASE)
     system = METRIC if region == Region.NORTH_AMERICA else IMPERIAL
     assert [text for text in texts if other.search(text) or system.search(text) or KEYS.search(text)] == []
+
+
+def test_what_the_readme_and_its_guide_call_by_name_is_on_a_screen() -> None:
+    """In slanted letters stand the names of presses, pages, jobs and people's own things, as the screen has them."""
+    root = Path(__file__).parents[2]
+    source = "".join(
+        path.read_text(encoding="utf-8")
+        for ending in ("html", "py", "toml", "json", "js")
+        for path in (root / "src").rglob(f"*.{ending}")
+    ).lower()
+    named = {
+        re.sub(r"\s+", " ", name)
+        for page in ("README.md", "docs/use.md")
+        for name in re.findall(r"(?<![*\w])\*([A-Za-z][^*]{1,60})\*(?!\*)", (root / page).read_text(encoding="utf-8"))
+    }
+    assert len(named) > 30
+    told = {"dig 34 mm", "over-dug 61 mm: fill with stone, compact"}  # figures of the demo
+    assert sorted(name for name in named - told if name.lower() not in source) == []

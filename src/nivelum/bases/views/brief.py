@@ -78,7 +78,7 @@ def _new_job(request: Request, crews: list[Crew], crew: Crew) -> HttpResponse:
         try:
             job = start_job(crew, first_design(sheet.site), author, sent.cleaned_data["entry_id"])
             messages.success(
-                request, _("Started, with a first proposal. Look at Schools and Falls, then sign the brief.")
+                request, _("Started, with a first proposal. Look at Base types and Falls, then sign the brief.")
             )
             return redirect("base", job_id=job.id)
         except NotKept as not_kept:

@@ -1,5 +1,6 @@
-// Labels of drawings keep clear of each other, of marks and of the edge: where one stands in another's place it moves
-// around what it names, with a line to it where it comes away from it. What finds no room and is said elsewhere rests.
+// Labels of drawings are as large as one can read out of doors, and keep clear of each other, of marks and of the edge:
+// where one stands in another's place it moves around what it names, with a line to it where it comes away from it.
+// What finds no room and is said elsewhere rests.
 "use strict";
 
 {
@@ -8,6 +9,7 @@ const MARKS = "use, .sight, .mark-point > path, .instrument > path, .peg, .drain
 const STAYS = ".cut-line text, .cut text, .pool-number text:not(.pool-depth), .end, .axis-tick, .count, .lift-name, .layer text";
 const FIRST = ".amount, .pool-depth, .length-of, .move-by, .spot-value, .figure, .level, .soil";
 const LAST = ".station.quiet .name, .spot-name, .contour-value, .patch-name, .fall-arrow text, .side";
+const LEAST = 11; // px, what the letters of a label are high
 const GAP = 1.5; // px between two boxes
 const AWAY = 15; // px from what it names to a label that wants a line
 const RINGS = [9, 15, 24, 36, 52, 74, 100]; // px around what is named
@@ -65,8 +67,24 @@ function reset(svg) {
     text.style.removeProperty("transform");
     delete text.dataset.moved;
   }
+  for (const text of svg.querySelectorAll("text[data-enlarged]")) {
+    text.style.removeProperty("font-size");
+    delete text.dataset.enlarged;
+  }
   for (const text of svg.querySelectorAll("text.crowded")) text.classList.remove("crowded");
   svg.querySelector(":scope > .leaders")?.remove();
+}
+
+function enlarge(texts) {
+  const small = texts.map((text) => {
+    const { a, b } = text.getScreenCTM();
+    return { text, scale: Math.hypot(a, b), drawn: parseFloat(getComputedStyle(text).fontSize) };
+  });
+  for (const { text, scale, drawn } of small) {
+    if (drawn * scale > LEAST - 0.05 || !scale) continue;
+    text.dataset.enlarged = "";
+    text.style.fontSize = `${(LEAST / scale).toFixed(3)}px`;
+  }
 }
 
 function move(text, x, y) {
@@ -80,6 +98,8 @@ function arrange(svg) {
   reset(svg);
   const frame = svg.getBoundingClientRect();
   if (frame.width < 60 || !shown(svg)) return;
+  const texts = [...svg.querySelectorAll("text")].filter((text) => text.textContent.trim() && shown(text));
+  enlarge(texts);
   const taken = new Taken();
   for (const mark of svg.querySelectorAll(MARKS)) {
     const box = mark.getBoundingClientRect();
@@ -87,7 +107,7 @@ function arrange(svg) {
   }
   const bounds = svg.classList.contains("moves") ? null : frame;
   const outside = (box) => bounds ? Math.max(0, bounds.left - box.left) + Math.max(0, box.right - bounds.right) + Math.max(0, bounds.top - box.top) + Math.max(0, box.bottom - bounds.bottom) : 0;
-  const labels = [...svg.querySelectorAll("text")].filter((text) => text.textContent.trim() && shown(text)).map((text, number) => {
+  const labels = texts.map((text, number) => {
     const stays = text.matches(STAYS);
     const rank = stays ? 0 : text.matches(".chosen *") ? 1 : text.matches(FIRST) ? 2 : text.matches(LAST) ? 4 : 3;
     return { text, box: trimmed(text.getBoundingClientRect()), point: named(text), stays, rank, number };
@@ -131,11 +151,12 @@ function arrange(svg) {
   svg.prepend(lines);
 }
 
-const scales = new WeakMap();
+const scales = new WeakMap(); // what a drawing was last arranged for: its scale, and the screen its letters go by
 function arrangeAll() {
   for (const svg of document.querySelectorAll(DRAWINGS)) {
-    const scale = svg.getScreenCTM()?.a.toFixed(3);
-    if (!scale || scales.get(svg) === scale) continue;
+    const at = svg.getScreenCTM();
+    const scale = `${at?.a.toFixed(3)} ${innerWidth} ${innerHeight > 500}`;
+    if (!at || scales.get(svg) === scale) continue;
     scales.set(svg, scale);
     arrange(svg);
     sizes.observe(svg);
@@ -150,6 +171,7 @@ document.addEventListener("DOMContentLoaded", arrangeAll);
 document.addEventListener("htmx:load", soon);
 document.addEventListener("shown", soon);
 document.addEventListener("toggle", soon, true);
+addEventListener("resize", soon);
 document.fonts.ready.then(() => {
   for (const svg of document.querySelectorAll(DRAWINGS)) scales.delete(svg);
   soon();
