@@ -10,6 +10,7 @@ from nivelum.drawing.stake import Label, spread
 
 WIDTH, HEIGHT = 800.0, 352.0
 LEFT, RIGHT, TOP, SOIL = 92.0, 500.0, 26.0, 40.0
+NARROW = 200.0
 PAVER_LENGTH, JOINT = 0.200, 0.004
 
 
@@ -32,25 +33,26 @@ def section(
     per_metre = (HEIGHT - TOP - SOIL - 4) / (depth_shown or specification.excavation_depth)
     formation = TOP + specification.excavation_depth * per_metre
     root = sheet(WIDTH, HEIGHT, _("Section of the base, drawn to scale"), "section")
+    left = RIGHT - NARROW if narrow else LEFT
     root.set("data-per-metre", f"{per_metre:.4f}")
     if narrow:
-        root.set("viewBox", f"{LEFT - 6:.0f} {TOP - 6:.0f} {RIGHT - LEFT + 240:.0f} {HEIGHT - TOP + 6:.0f}")
-    add(root, "rect", class_="ground", x=LEFT, y=formation, width=RIGHT - LEFT, height=SOIL)
+        root.set("viewBox", f"{left - 6:.0f} {TOP - 6:.0f} {RIGHT - left + 240:.0f} {HEIGHT - TOP + 6:.0f}")
+    add(root, "rect", class_="ground", x=left, y=formation, width=RIGHT - left, height=SOIL)
     labels, handles = [], []
     below = 0.0
     for place, layer in enumerate(specification.layers):
         of_its_role = specification.roles[:place].count(layer.role)
         thickness = specification.compacted(layer)
         upper, lower = TOP + below * per_metre, TOP + (below + thickness) * per_metre
-        add(root, "rect", class_="layer", x=LEFT, y=upper, width=RIGHT - LEFT, height=lower - upper,
+        add(root, "rect", class_="layer", x=left, y=upper, width=RIGHT - left, height=lower - upper,
             fill=f"url(#{css_of(layer)})")  # fmt: skip
         if layer.role is Role.PAVING:
-            _joints(root, upper, lower, per_metre, specification.details.joint.width)
+            _joints(root, left, upper, lower, per_metre, specification.details.joint.width)
         made_of = f"{format_amount(thickness, unit)} {_(layer.role)}"
         lines = ((made_of, "figure"), (in_system(_(layer.made_of.title), unit), "what"))
         labels.append(Label((upper + lower) / 2, lines[:1] if narrow else lines))
         if layer.role in specification.details.fabric_under:
-            add(root, "path", class_="fabric", d=_fabric(lower))
+            add(root, "path", class_="fabric", d=_fabric(left, lower))
         handles.append((f"id_{css_of(layer)}-{of_its_role}-thickness", lower))
         below += thickness
     if not narrow:
@@ -61,7 +63,7 @@ def section(
         add(root, "path", class_="leader", d=path([(RIGHT - 12, label.y), (RIGHT + 14, middle)]))
         for number, (text, css) in enumerate(label.lines):
             add(root, "text", text, x=RIGHT + 20, y=label.placed + 13 + number * 17, class_=css)
-    add(root, "text", _("soil"), x=(LEFT + RIGHT) / 2, y=formation + SOIL / 2 + 5, class_="soil")
+    add(root, "text", _("soil"), x=(left + RIGHT) / 2, y=formation + SOIL / 2 + 5, class_="soil")
     for field, lower in handles if editable else ():
         handle = add(root, "g", class_="handle", transform=f"translate({(LEFT + RIGHT) / 2:.0f} {lower:.1f})")
         handle.set("data-field", field)
@@ -70,13 +72,13 @@ def section(
     return finished(root)
 
 
-def _fabric(y: float) -> str:
+def _fabric(left: float, y: float) -> str:
     """A stitched line along the underside of a layer, turned up at its ends."""
-    return f"M{LEFT:.0f} {y - 18:.1f}V{y - 4:.1f}H{RIGHT:.0f}V{y - 18:.1f}"
+    return f"M{left:.0f} {y - 18:.1f}V{y - 4:.1f}H{RIGHT:.0f}V{y - 18:.1f}"
 
 
-def _joints(root: Element, upper: float, lower: float, per_metre: float, joint: float) -> None:
-    x = LEFT + PAVER_LENGTH * per_metre * 0.6
+def _joints(root: Element, left: float, upper: float, lower: float, per_metre: float, joint: float) -> None:
+    x = left + PAVER_LENGTH * per_metre * 0.6
     width = max(1.5, (joint or JOINT) * per_metre)
     while x < RIGHT - width:
         add(root, "rect", class_="joint", x=x, y=upper, width=width, height=lower - upper)
