@@ -10,6 +10,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from nivelum.records.page import Part
+from nivelum.sharing.models import For
+from nivelum.sharing.services import make_share
 from tests.places import PLACES, address, dug_world
 
 pytestmark = pytest.mark.browser
@@ -181,12 +184,18 @@ def test_what_one_types_into_is_in_sight_as_a_page_opens(dug, person, size: str)
     assert buried == []
 
 
-def test_axe_on_the_way_in(site: str, browser) -> None:
+def test_who_is_not_signed_in_finds_the_way_in_and_an_opened_link_as_well_made(site: str, dug, browser) -> None:
+    _share, token = make_share(dug.visit("lead"), For.CLIENT, "the office", tuple(Part), 30, None)
     page = browser.new_page(base_url=site)
-    page.goto("/sign-in/")
-    page.evaluate(AXE)
-    found = page.evaluate("axe.run()")
-    assert [v["id"] for v in found["violations"] if v["impact"] in ("serious", "critical")] == []
+    for path in ("/sign-in/", f"/shared/{token}/"):
+        for width, height in SIZES.values():
+            page.set_viewport_size({"width": width, "height": height})
+            page.goto(path)
+            assert page.evaluate("document.documentElement.scrollWidth") <= width, (path, width)
+            assert page.evaluate(SMALL, THUMB) == [], (path, width)
+        page.evaluate(AXE)
+        assert [(v["id"], v["impact"]) for v in page.evaluate(RULES % "true")["violations"]] == [], path
+        assert page.evaluate(SAID_BADLY) == [], path
     page.close()
 
 

@@ -36,12 +36,12 @@ class MachineForm(WorkForm):
         self.fields["force"] = AmountField(
             blow,
             0,
-            1000 / blow,
+            1000 if metric else 224_000,
             required=False,
             label=_("Blow by the maker, kN") if metric else _("Blow by the maker, lbf"),
         )
         self.fields["speed"] = AmountField(
-            pace, 0, 5 / pace, required=False, label=_("Speed, m/s") if metric else _("Speed, feet a minute")
+            pace, 0, 5 if metric else 980, required=False, label=_("Speed, m/s") if metric else _("Speed, feet a minute")
         )
         self.fields["vibration"] = AmountField(1, 0, 50, required=False, label=_("Vibration at the hands, m/s²"))
 
