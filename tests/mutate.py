@@ -201,14 +201,16 @@ class Covered:
     took: dict[str, float]
 
     def of(self, module: str, span: range) -> list[str]:
-        """The tests that run any line of a span; of lines that only import runs, those that run any of the module.
-        The quickest first, and not more than ENOUGH of them."""
-        lines = self.lines[module]
-        found = {test for line in span for test in lines.get(line, ()) if test} or {
-            test for tests in lines.values() for test in tests if test
-        }
+        """The tests that run any line of a span; of lines that only import runs, those that name the module or what
+        is set there, then those that run any of it. The quickest first, and not more than ENOUGH of them."""
+        lines, named = self.lines[module], set()
+        found = {test for line in span for test in lines.get(line, ()) if test}
+        if not found:
+            found = {test for tests in lines.values() for test in tests if test}
+            names = naming(module, span)
+            named = {test for test in self.took if test.partition("[")[0] in names}
         asked, so_far = [], 0.0
-        for test in sorted(found & self.took.keys(), key=self.took.__getitem__):
+        for test in sorted((found | named) & self.took.keys(), key=lambda test: (test not in named, self.took[test])):
             so_far += self.took[test]
             if so_far <= ENOUGH or len(asked) < 10:
                 asked.append(test)
@@ -217,6 +219,34 @@ class Covered:
     def by_import(self, module: str, span: range) -> bool:
         """Whether a line of a span runs when the core or its tests are imported, before any test."""
         return any("" in self.lines[module].get(line, ()) for line in span)
+
+
+def naming(module: str, span: range) -> set[str]:
+    """The tests of files that name the module whole, or in whose own words stands what is set on the span."""
+    names = {
+        name.id
+        for node in ast.walk(parsed(module))
+        if isinstance(node, ast.Assign | ast.AnnAssign) and node.lineno in span
+        for target in (node.targets if isinstance(node, ast.Assign) else [node.target])
+        for name in ast.walk(target)
+        if isinstance(name, ast.Name)
+    }
+    return {test for words, own in _tests() for test in own if module.replace("/", ".") in words or names & own[test]}
+
+
+@functools.cache
+def _tests() -> list[tuple[str, dict[str, set[str]]]]:
+    """Of each file of tests what it says, and of each of its tests the names in it."""
+    files = []
+    for path in sorted((ROOT / "tests/groundwork").glob("test_*.py")):
+        words = path.read_text(encoding="utf-8")
+        own = {
+            node.name: {name.id for name in ast.walk(node) if isinstance(name, ast.Name)}
+            for node in ast.parse(words).body
+            if isinstance(node, ast.FunctionDef) and node.name.startswith("test_")
+        }
+        files.append((words, {f"{path.relative_to(ROOT)}::{name}": names for name, names in own.items()}))
+    return files
 
 
 def covered() -> Covered:
