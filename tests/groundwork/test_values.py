@@ -1,5 +1,5 @@
-"""Every number the rules stand on, as it is given outside the code: a hundredth of it more is seen here. The rules that
-go by it are held at both its sides beside their subject."""
+"""Every number the rules stand on, as it is given outside the code: a hundredth of it more is seen here. The rules
+that go by it are held at both its sides beside their subject."""
 
 from importlib import import_module
 
@@ -18,8 +18,8 @@ PUBLISHED = {
     "levels.levelling": {"MISCLOSURE": 0.005},
     # Standard gravity to the hundredth (CGPM 1901).
     "levels.references": {"GRAVITY": 9.81},
-    # Density ratio: any one no more than three points under the mean asked (UK and US practice, from memory); oversize
-    # corrected up to 40 % by mass (ASTM D4718).
+    # Density ratio: any one no more than three points under the mean asked (UK and US practice, from memory);
+    # oversize corrected up to 40 % by mass (ASTM D4718).
     "laboratory.density": {"ONE_UNDER": 0.03, "MOST_OVERSIZE": 0.40},
     # Passes for unbound mixtures at 110, 150 and 225 mm (UK highway works specification, table 8/4, from memory).
     "tools.machines": {"DEPTHS": (0.110, 0.150, 0.225)},
@@ -32,7 +32,7 @@ PRACTICE = {
     "built.asbuilt": {"OUT_SHARE": 0.5, "LEAST_TOLD": 0.001, "LEAST_COMPACT": 0.15, "TOWARDS": 0.01, "LEVEL": 0.002,
                       "ABOUT_A_SPACING": 1.02},
     "levels.bubble": {"LEAST_U": 0.0015, "SHARE_U": 0.15},
-    "levels.levelling": {"SOUND_TILT": 0.0001, "STEEPEST_TILT": 0.005},  # 3 mm in 30 m; a level past adjusting on site
+    "levels.levelling": {"SOUND_TILT": 0.0001, "STEEPEST_TILT": 0.005},  # 3 mm in 30 m; past adjusting
     "levels.references": {"STRING_REACH": 0.5, "LONGEST_DIP": 2.0, "HIGHEST_TIE": 2.0},
     "lifts.history": {"NEAR_OPTIMUM": 0.02, "DRY_BY": 0.02, "STILL": 0.002, "THIN_SKIN": 0.040},
     "lifts.plan": {"LOAD": 8000.0, "TABLE_COUNTS_AS": 2, "FEWEST_FOR_SPREAD": 2, "A_POINT": 0.01},
@@ -69,6 +69,6 @@ def test_a_modules_numbers_are_those_it_was_given(module: str) -> None:
 
 def test_each_surface_stands_in_its_limits_and_no_other() -> None:
     judgement = import_module("groundwork.verdict.judgement")
-    assert judgement.SIMPLE == {SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED}
+    assert set(judgement.SIMPLE) == {SurfaceKey.SCREED, SurfaceKey.BEDDING, SurfaceKey.FINISHED}
     assert import_module("groundwork.lifts.subgrade").DOSES == {"lime": (0.02, 0.06), "cement": (0.03, 0.08)}
-    assert import_module("groundwork.assess.conditions").PASSING == {"D01", "B04", "G10"}
+    assert set(import_module("groundwork.assess.conditions").PASSING) == {"D01", "B04", "G10"}
