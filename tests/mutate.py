@@ -81,10 +81,11 @@ def has_room(node: ast.AST) -> bool:
 
 
 def places(tree: ast.AST) -> Iterator[tuple[ast.AST, str]]:  # noqa: PLR0912 (one case a kind)
-    """What can be changed in a module, each with how: nothing in a decorator, where it decides nothing, and no room
-    for roundings, whose change is no other answer."""
+    """What can be changed in a module, each with how: nothing in a decorator, where it decides nothing, nor whether
+    a zip insists on equal lengths, which it has, and no room for roundings, whose change is no other answer."""
     decorators = [d for node in ast.walk(tree) for d in getattr(node, "decorator_list", ())]
-    aside = {id(node) for decorator in decorators for node in ast.walk(decorator)}
+    lengths = [node.value for node in ast.walk(tree) if isinstance(node, ast.keyword) and node.arg == "strict"]
+    aside = {id(node) for each in (*decorators, *lengths) for node in ast.walk(each)}
     for node in ast.walk(tree):
         if id(node) in aside:
             continue
