@@ -41,7 +41,11 @@ class MachineForm(WorkForm):
             label=_("Blow by the maker, kN") if metric else _("Blow by the maker, lbf"),
         )
         self.fields["speed"] = AmountField(
-            pace, 0, 5 if metric else 980, required=False, label=_("Speed, m/s") if metric else _("Speed, feet a minute")
+            pace,
+            0,
+            5 if metric else 980,
+            required=False,
+            label=_("Speed, m/s") if metric else _("Speed, feet a minute"),
         )
         self.fields["vibration"] = AmountField(1, 0, 50, required=False, label=_("Vibration at the hands, m/s²"))
 
