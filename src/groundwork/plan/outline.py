@@ -42,9 +42,7 @@ def checked(points: Sequence[Point]) -> tuple[Point, ...]:
         raise OutlineError("more than {most} corners: {number}", most=MOST_CORNERS, number=len(ring))
     polygon = shapely.Polygon(ring)
     if not polygon.is_valid:
-        raise OutlineError(
-            "the outline crosses or touches itself: {where}", where=_where(shapely.is_valid_reason(polygon))
-        )
+        raise OutlineError("the outline crosses or touches itself: {where}", where=at_fault(polygon))
     if not SMALLEST <= polygon.area <= LARGEST:
         raise OutlineError(
             "{area} is no paved area: between {least} and {most}",
@@ -53,7 +51,9 @@ def checked(points: Sequence[Point]) -> tuple[Point, ...]:
     return tuple(ring if polygon.exterior.is_ccw else [ring[0], *ring[:0:-1]])
 
 
-def _where(reason: str) -> str:
+def at_fault(polygon: shapely.Polygon) -> str:
+    """Where a polygon crosses or touches itself, or why it is none."""
+    reason = shapely.is_valid_reason(polygon)
     found = re.search(r"\[(\S+) (\S+)\]", reason)
     return f"at {float(found[1]):.3f}, {float(found[2]):.3f}" if found else reason
 
