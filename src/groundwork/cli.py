@@ -108,7 +108,7 @@ def _plan(job: Job, least: float, most: float) -> int:
         raise JobFileError("--least, --most", str(error)) from error
     depth, access = job.specification.excavation_depth, bool(job.brief.level_access)
     answer = plan_falls(
-        as_drawn(job.facets), job.heights, falls, job.features, job.ground, depth, access, outline=job.outline
+        as_drawn(job.facets), job.heights, falls, job.features, job.ground, depth, access, outline=job.edge
     )
     if isinstance(answer, PlannedFalls):
         planned = site_data(replace(job, facets=answer.facets))["facets"]

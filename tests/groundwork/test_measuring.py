@@ -9,15 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
-from groundwork.plan.measuring import (
+from groundwork.shape.adjustment import MeasuredIn, measured_in
+from groundwork.shape.measuring import (
     ANGLE_U,
     TAPE_RATE,
     TAPE_U,
     BaselineOffset,
     CornerAngle,
-    MeasuredIn,
     TapedLength,
-    measured_in,
     of_sides,
     of_steps,
     where_tapes_meet,

@@ -75,25 +75,25 @@ ABOUT_A_SPACING = 1.02
 @lru_cache(maxsize=128)
 def mesh_of(
     places: tuple[Point, ...],
-    outline: tuple[Point, ...],
+    area: shapely.Polygon,
     facets: tuple[tuple[Point, ...], ...],
     features: tuple[Feature, ...],
     pipe: Outlet | None,
     spacing: float,
 ) -> Mesh:
     """The triangulation of a job's surfaces through `places`, `facets` by their outlines. Raises `NoSurface`."""
-    return lay_mesh(places, shapely.Polygon(outline), kept_lines(facets, features, pipe), spacing)
+    return lay_mesh(places, area, kept_lines(facets, features, pipe), spacing)
 
 
 def job_mesh(job: Job, places: tuple[Point, ...]) -> Mesh:
     """The triangulation of a job's surfaces through `places`. Raises `NoSurface`."""
     outlines = tuple(facet.outline for facet in job.facets)
-    return mesh_of(places, job.outline, outlines, job.ways_out, job.outlet, job.station_spacing)
+    return mesh_of(places, job.area, outlines, job.ways_out, job.outlet, job.station_spacing)
 
 
 @lru_cache(maxsize=128)
-def _hole(places: tuple[Point, ...], outline: tuple[Point, ...]) -> Hole | None:
-    return widest_hole(places, shapely.Polygon(outline))
+def _hole(places: tuple[Point, ...], area: shapely.Polygon) -> Hole | None:
+    return widest_hole(places, area)
 
 
 @dataclass(frozen=True, eq=False)
@@ -242,7 +242,7 @@ class AsBuilt:
     @cached_property
     def hole(self) -> Hole | None:
         """The place of the area furthest from every station that was shot."""
-        return _hole(tuple(station.at for station in self.stations), self.job.outline)
+        return _hole(tuple(station.at for station in self.stations), self.job.area)
 
     @property
     def reach(self) -> float:

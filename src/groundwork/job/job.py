@@ -17,7 +17,8 @@ from groundwork.brief import Brief, ConeLog, ExistingGround, FixedHeight, Height
 from groundwork.job.decisions import Acceptance, SignOff, Withdrawal
 from groundwork.kinds import Entry
 from groundwork.measures import Unit
-from groundwork.plan import BuildingEdge, Feature, Station, building_edges, lay
+from groundwork.plan import BuildingEdge, Feature, OutlineError, Station, building_edges, lay
+from groundwork.shape import EDGED, SAGITTA, Island, Ring, cut_out
 from groundwork.surfaces import DesignSurface, Facet, Point
 
 _Answer = TypeVar("_Answer")
@@ -32,6 +33,8 @@ class of_site(cached_property[_Answer]):  # noqa: N801 (reads as `property` does
             return super().__get__(job if job is None else job.site, owner)
 
 
+BY_A_SIDE = 2 * SAGITTA
+"""A piece of the area's edge that lies this near to a side is of that side, metres."""
 MOSTLY = 0.5
 """A side that lies against a wall for more than this share of it is the wall's."""
 
@@ -47,8 +50,10 @@ class Mark:
 
 @dataclass(frozen=True)
 class Job:
-    """Everything an assessment needs. `sign_offs`, `acceptances` and `withdrawals` oldest first. `version` counts the
-    designs the record has held; `today` is the day it is judged on, where that matters and is known."""
+    """Everything an assessment needs. `outline` are the area's corners, `bulges` what its sides turn through, none
+    where all are straight; `islands` what in it is not paved. `sign_offs`, `acceptances` and `withdrawals` oldest
+    first. `version` counts the designs the record has held; `today` is the day it is judged on, where that matters
+    and is known."""
 
     name: str
     unit: Unit
@@ -63,6 +68,8 @@ class Job:
     outlet: Outlet | None = None
     spots: tuple[SpotLevel, ...] = ()
     cone_logs: tuple[ConeLog, ...] = ()
+    bulges: tuple[float, ...] = ()
+    islands: tuple[Island, ...] = ()
     entries: tuple[Entry, ...] = ()
     sign_offs: tuple[SignOff, ...] = ()
     acceptances: tuple[Acceptance, ...] = ()
@@ -80,8 +87,27 @@ class Job:
         return bool(self.entries or self.sign_offs or self.acceptances or self.withdrawals)
 
     @of_site
+    def ring(self) -> Ring:
+        return Ring(self.outline, self.bulges)
+
+    @of_site
     def area(self) -> shapely.Polygon:
-        return shapely.Polygon(self.outline)
+        """What is paved: curves by straight pieces within a millimetre, of the curves' own area; without its islands
+        where they lie in it as they should."""
+        try:
+            return cut_out(self.ring.polygon, self.islands) if self.islands else self.ring.polygon
+        except OutlineError:
+            return self.ring.polygon
+
+    @of_site
+    def edge(self) -> tuple[Point, ...]:
+        """The area's outer edge as it is reckoned with, straight from place to place."""
+        return self.outline if self.ring.is_straight else tuple((x, y) for x, y in self.area.exterior.coords[:-1])
+
+    @of_site
+    def cover(self) -> tuple[Point, ...]:
+        """Few places around the area, for planes to be laid by."""
+        return self.ring.cover
 
     @of_site
     def design(self) -> DesignSurface:
@@ -90,7 +116,7 @@ class Job:
     @of_site
     def stations(self) -> tuple[Station, ...]:
         """Where levels are taken, in walking order."""
-        return lay(self.area, self.station_spacing)
+        return lay(self.area, self.station_spacing, self.outline, self.ring.along_arcs(self.station_spacing))
 
     @of_site
     def finished(self) -> tuple[float, ...]:
@@ -113,33 +139,40 @@ class Job:
         named = tuple(
             Feature("drain", height.name, (height.at,)) for height in self.heights if height.kind is HeightKind.DRAIN
         )
-        return (*self.features, *named)
+        led = [out for island in self.islands if (out := island.way_out)]
+        return (*self.features, *named, *led)
 
     @of_site
     def walls(self) -> frozenset[int]:
         """The outline's sides that lie against a building for most of their length: the base ends there."""
-        whole = Facet("", self.outline, self.outline[0], 0.0, 0.0, 0.0)
+        whole = Facet("", self.edge, self.edge[0], 0.0, 0.0, 0.0)
         along = [LineString([e.start, e.end]) for e in building_edges((whole,), self.features)]
-        corners = (*self.outline, self.outline[0])
         return frozenset(
-            n for n, side in enumerate(pairwise(corners))
-            if sum(line.intersection(LineString(side).buffer(0.01)).length for line in along)
-            > MOSTLY * LineString(side).length
+            n for n, side in enumerate(self.sides)
+            if sum(line.intersection(side.buffer(0.01)).length for line in along) > MOSTLY * side.length
         )  # fmt: skip
+
+    @of_site
+    def sides(self) -> tuple[LineString, ...]:
+        """The outline's sides, each from its corner to the next."""
+        return tuple(LineString(self.ring.along(n)) for n in range(len(self.outline)))
 
     @of_site
     def footprint(self) -> shapely.Polygon:
         """What is dug and filled with stone: the area and the base's margin outside its free edges, square at
-        corners; none of it behind a wall."""
+        corners; none of it behind a wall, or in what stands in the area and has no edging."""
         margin = self.specification.details.margin
         wide = self.area.buffer(margin, join_style="mitre")
+        if stand := [island.ring.polygon for island in self.islands if island.kind not in EDGED]:
+            left = wide.difference(shapely.union_all(stand))
+            wide = left if isinstance(left, shapely.Polygon) else wide
         if not margin or not self.walls:
             return wide
         ring, walls = orient(self.area).exterior.coords, []
         for start, end in pairwise(ring):
             middle = (start[0] + end[0]) / 2, (start[1] + end[1]) / 2
-            sides = enumerate(pairwise((*self.outline, self.outline[0])))
-            if any(n in self.walls and LineString(side).dwithin(shapely.Point(middle), 1e-6) for n, side in sides):
+            at = shapely.Point(middle)
+            if any(n in self.walls and side.dwithin(at, BY_A_SIDE) for n, side in enumerate(self.sides)):
                 length = math.dist(start, end)
                 on = (end[0] - start[0]) / length * 2 * margin, (end[1] - start[1]) / length * 2 * margin
                 first, last = (start[0] - on[0], start[1] - on[1]), (end[0] + on[0], end[1] + on[1])
@@ -152,4 +185,4 @@ class Job:
 
     @of_site
     def building_edges(self) -> tuple[BuildingEdge, ...]:
-        return building_edges(self.facets, self.features, self.outline)
+        return building_edges(self.facets, self.features, self.edge)

@@ -51,12 +51,12 @@ class Cut:
 
 def cut(job: Job, start: Point, end: Point) -> Cut:
     """The cut from `start` to `end`. Raises `ValueError` where they are the same place or miss the paved area."""
-    return _cut(job.outline, job.facets, job.features, job.heights, job.ground, start, end)
+    return _cut(job.area, job.facets, job.features, job.heights, job.ground, start, end)
 
 
 @lru_cache(maxsize=256)
 def _cut(
-    outline: tuple[Point, ...],
+    area: shapely.Polygon,
     facets: tuple[Facet, ...],
     features: tuple[Feature, ...],
     heights: tuple[FixedHeight, ...],
@@ -68,7 +68,7 @@ def _cut(
     if length < 0.1:
         raise ValueError("the two ends of a cut lie apart")
     line = shapely.LineString([start, end])
-    paved = shapely.intersection(line, shapely.Polygon(outline))
+    paved = shapely.intersection(line, area)
     stretches = []
     for facet in facets:
         inside = shapely.intersection(paved, facet.polygon)

@@ -35,8 +35,9 @@ from groundwork.brief import (
 from groundwork.job.job import Job, Mark
 from groundwork.kinds import Entry
 from groundwork.measures import Said, Unit
-from groundwork.plan import FEWEST_PLACES, LARGEST, SMALLEST, Feature, Station, lay
+from groundwork.plan import FEWEST_PLACES, LARGEST, Feature, OutlineError, Station
 from groundwork.schools import school
+from groundwork.shape import area_data, cut_out, islands_of, ring_of
 from groundwork.surfaces import Facet, Point, uncovered
 
 FORMAT = "nivelum-job/1"
@@ -46,11 +47,13 @@ AN_HOUR = 3600.0
 def read_site(data: Mapping[str, Any]) -> Job:
     """The job without its entries from data that fits the job file's schema. Raises `ValueError` where the base
     cannot be built."""
-    outlet = data.get("outlet")
+    outlet, ring = data.get("outlet"), ring_of(data["area"])
     return Job(
         name=data["name"],
         unit=Unit(data.get("units", "mm")),
-        outline=_points(data["area"]["outline_m"]),
+        outline=ring.corners,
+        bulges=ring.bulges,
+        islands=islands_of(data["area"]),
         facets=tuple(
             Facet(
                 f["name"],
@@ -86,7 +89,7 @@ def site_data(job: Job) -> dict[str, Any]:
         "format": FORMAT,
         "name": job.name,
         "units": str(job.unit),
-        "area": {"outline_m": [list(p) for p in job.outline]},
+        "area": area_data(job.ring, job.islands),
         "station_spacing_m": job.station_spacing,
         "brief": _brief_data(job.brief),
         "features": [
@@ -167,7 +170,12 @@ def check_site(job: Job) -> tuple[Station, ...]:
     `SiteError` for the first thing that is not so."""
     for n, facet in enumerate(job.facets):
         _check_ring(facet.polygon, f"facets[{n}].outline_m", 0.0005)
-    _check_ring(job.area, "area.outline_m", SMALLEST)
+    path = "area.outline_m"
+    try:
+        ring, path = job.ring.checked(), "area.islands"
+        cut_out(ring.polygon, job.islands)
+    except OutlineError as error:
+        raise SiteError(path, "{why}", why=error) from error
     if (bare := uncovered(job.area, job.facets)) > 0.01:
         raise SiteError("facets", "{bare} of the area lie in no facet", areas={"bare": bare})
     for one, other, step in job.design.disagreements():
@@ -194,7 +202,7 @@ def check_site(job: Job) -> tuple[Station, ...]:
         ):
             raise SiteError(f"cone_logs[{n}]", "blows and depths are as many, and both grow")
     try:
-        return lay(job.area, job.station_spacing)
+        return job.stations
     except ValueError as error:
         raise SiteError("station_spacing_m", "{why}", why=error) from error
 

@@ -27,6 +27,20 @@ SHARED: Mapping[str, Schema] = {
         "minItems": 2,
         "description": "East and north on the plan, metres.",
     },
+    "corners_m": {
+        "type": "array",
+        "items": {"$ref": "#/$defs/point_m"},
+        "minItems": 2,
+        "maxItems": 500,
+        "description": "Corners in order, metres; not closed. Two where both sides are arcs.",
+    },
+    "bulges": {
+        "type": "array",
+        "items": {"type": "number", "minimum": -20, "maximum": 20},
+        "maxItems": 500,
+        "description": "For each side the tangent of a quarter of the angle its arc turns through, positive to the "
+        "left; 0 where it is straight.",
+    },
     "ring_m": {
         "type": "array",
         "items": {"$ref": "#/$defs/point_m"},

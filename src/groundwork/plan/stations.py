@@ -11,13 +11,14 @@ from groundwork.measures import Said
 from groundwork.surfaces import Point
 
 ROW_LETTERS = "ABCDEFGHJKLMNPQRSTUVW"
-CORNER_LETTER = "X"
+CORNER_LETTER, CURVE_LETTER = "X", "Y"
 MOST_STATIONS = 6000
 
 
 @dataclass(frozen=True)
 class Station:
-    """A named place to hold the rod. Corners are X1, X2 …; the grid's rows are lettered, its columns numbered."""
+    """A named place to hold the rod. Corners are X1, X2 …, places along curves Y1, Y2 …; the grid's rows are
+    lettered, its columns numbered."""
 
     name: str
     at: Point
@@ -28,14 +29,18 @@ class Station:
 
 
 @lru_cache(maxsize=256)
-def lay(area: shapely.Polygon, spacing: float) -> tuple[Station, ...]:
-    """Stations over `area`, none further than `spacing` from the next, in walking order.
+def lay(
+    area: shapely.Polygon, spacing: float, turns: tuple[Point, ...] = (), curves: tuple[Point, ...] = ()
+) -> tuple[Station, ...]:
+    """Stations over `area`, none further than `spacing` from the next, in walking order; its corners are where its
+    outline `turns`, where that is given, and further places along its `curves`.
 
     The grid lies along the longest side; rows are walked to and fro, corners on the way. Letters that sound
-    or look like another or like a figure (I, O, X) name no row. Raises `ValueError` where the spacing would
+    or look like another or like a figure (I, O), X and Y name no row. Raises `ValueError` where the spacing would
     give more than `MOST_STATIONS`.
     """
-    turn = _lie_of([(x, y) for x, y in area.exterior.coords[:-1]])
+    ends = list(turns) or [(x, y) for x, y in area.exterior.coords[:-1]]
+    turn = _lie_of(ends)
     turned = affinity.rotate(area, -turn, origin=(0, 0))
     left, bottom, right, top = turned.bounds
     columns = max(1, math.ceil((right - left) / spacing - 1e-9))
@@ -47,16 +52,18 @@ def lay(area: shapely.Polygon, spacing: float) -> tuple[Station, ...]:
             most=MOST_STATIONS,
         )
     across, up = (right - left) / columns, (top - bottom) / rows
-    corners = [shapely.Point(corner) for corner in shapely.get_coordinates(turned.exterior)[:-1]]
+    corners = list(affinity.rotate(shapely.MultiPoint(ends), -turn, origin=(0, 0)).geoms)
+    rounds = list(affinity.rotate(shapely.MultiPoint(curves), -turn, origin=(0, 0)).geoms) if curves else []
     walk: list[tuple[int, float, str, shapely.Point]] = []
-    for number, corner in enumerate(corners, start=1):
-        row = min(rows - 1, max(0, int((corner.y - bottom) / up)))
-        walk.append((row, corner.x, f"{CORNER_LETTER}{number}", corner))
+    for letter, edge in ((CORNER_LETTER, corners), (CURVE_LETTER, rounds)):
+        for number, corner in enumerate(edge, start=1):
+            row = min(rows - 1, max(0, int((corner.y - bottom) / up)))
+            walk.append((row, corner.x, f"{letter}{number}", corner))
     shapely.prepare(turned)
     for row in range(rows):
         for column in range(columns):
             place = shapely.Point(left + (column + 0.5) * across, bottom + (row + 0.5) * up)
-            if turned.covers(place) and all(place.distance(c) > 0.2 * spacing for c in corners):
+            if turned.covers(place) and all(place.distance(c) > 0.2 * spacing for c in (*corners, *rounds)):
                 walk.append((row, place.x, f"{_letters(row)}{column + 1}", place))
     walk.sort(key=lambda stop: (stop[0], stop[1] if stop[0] % 2 == 0 else -stop[1]))
     places = affinity.rotate(shapely.MultiPoint([stop[3] for stop in walk]), turn, origin=(0, 0))

@@ -51,7 +51,7 @@ class DesignedWater:
 def designed_standing(job: Job) -> StandingWater | None:
     """Where water stands on a job's finished surface as designed: facets are planes, so that their corners, and those
     of the area and its ways out, say all of it. None where the facets make no surface."""
-    return _standing(job.outline, job.facets, job.ways_out)
+    return _standing(job.area, job.facets, job.ways_out)
 
 
 def designed_water(job: Job) -> DesignedWater | None:
@@ -71,23 +71,20 @@ def _place(point: Sequence[float]) -> Point:
 
 @lru_cache(maxsize=128)
 def _standing(
-    outline: tuple[Point, ...], facets: tuple[Facet, ...], ways_out: tuple[Feature, ...]
+    area: shapely.Polygon, facets: tuple[Facet, ...], ways_out: tuple[Feature, ...]
 ) -> StandingWater | None:
     """As long as these are the same, whatever lies under the finished surface."""
-    mesh = _mesh(outline, tuple(facet.outline for facet in facets), ways_out)
+    mesh = _mesh(area, tuple(facet.outline for facet in facets), ways_out)
     if mesh is None:
         return None
     levels = DesignSurface(facets).level_at(*mesh.points.T)
-    out = outlets(mesh, shapely.Polygon(outline), ways_out, None, SurfaceKey.FINISHED)
+    out = outlets(mesh, area, ways_out, None, SurfaceKey.FINISHED)
     return standing_water(mesh, levels, out)
 
 
 @lru_cache(maxsize=128)
-def _mesh(
-    outline: tuple[Point, ...], facets: tuple[tuple[Point, ...], ...], features: tuple[Feature, ...]
-) -> Mesh | None:
-    area = shapely.Polygon(outline)
-    places = np.array([*outline, *(corner for facet in facets for corner in facet)])
+def _mesh(area: shapely.Polygon, facets: tuple[tuple[Point, ...], ...], features: tuple[Feature, ...]) -> Mesh | None:
+    places = np.array([*shapely.get_coordinates(area).tolist(), *(corner for facet in facets for corner in facet)])
     try:
         return lay_mesh(places, area, kept_lines(facets, features, None))
     except NoSurface:

@@ -41,7 +41,7 @@ def first_facets(job: Job) -> tuple[Facet, ...]:
             if best := _best(job, held, falls):
                 return best
     at, level = heights[0].at, heights[0].level
-    return (Facet("all", job.outline, at, level, _bearings(job)[0], least),)
+    return (Facet("all", job.cover, at, level, _bearings(job)[0], least),)
 
 
 def _heights(job: Job) -> tuple[FixedHeight, ...]:
@@ -58,7 +58,7 @@ def _best(job: Job, heights: Sequence[FixedHeight], falls: FallRange) -> tuple[F
     for number, pieces in enumerate(_layouts(job)):
         plan = plan_falls(
             pieces, heights, falls, job.features, job.ground, job.specification.excavation_depth, access,
-            outline=job.outline, gentle=True,
+            outline=job.edge, gentle=True,
         )  # fmt: skip
         if not isinstance(plan, PlannedFalls):
             continue
@@ -76,14 +76,14 @@ def _layouts(job: Job) -> Iterator[tuple[Piece, ...]]:
     """Ways to lay the area out, the simplest first: one plane, a fan to a drain in it, two planes to a channel across
     it, or its parts led one into the next to the way out."""
     for bearing in _bearings(job):
-        yield (Piece("all", job.outline, bearing),)
+        yield (Piece("all", job.cover, bearing),)
     for drain in _drains(job):
         ways: list[Callable[[], tuple[Piece, ...]]]
         if isinstance(drain, shapely.LineString):
             (x1, y1), (x2, y2) = drain.coords[0], drain.coords[-1]
-            ways = [partial(meeting_at, job.outline, [(x1, y1), (x2, y2)], True)]
+            ways = [partial(meeting_at, job.cover, [(x1, y1), (x2, y2)], True)]
         else:
-            ways = [partial(lay, job.outline, (drain.x, drain.y)) for lay in (to_gully, evenly_to_gully)]
+            ways = [partial(lay, job.cover, (drain.x, drain.y)) for lay in (to_gully, evenly_to_gully)]
         for lay_out in ways:
             with suppress(LayoutError):
                 yield lay_out()
@@ -93,7 +93,7 @@ def _layouts(job: Job) -> Iterator[tuple[Piece, ...]]:
 
 def _drains(job: Job) -> Iterator[shapely.LineString | shapely.Point]:
     """The drains in the area, clear of its edge: lines, and the middles of gullies and grates."""
-    inside = job.area.buffer(-BESIDE)
+    inside = shapely.Polygon(job.edge).buffer(-BESIDE)
     for feature in job.ways_out:
         if feature.kind == "drain" and shapely.intersects(shape := shape_of(feature), inside):
             yield shape if isinstance(shape, shapely.LineString) else shape.centroid
@@ -117,7 +117,7 @@ def _bearings(job: Job) -> list[float]:
     """Which way one plane may fall, the likeliest first: away from the building, straight to a way out, away from a
     threshold, then all round."""
     middle = job.area.centroid
-    found = [piece.bearing for piece in one_plane(job.outline, job.features)]
+    found = [piece.bearing for piece in one_plane(job.cover, job.features)]
     for out in _outs(job):
         found += [_square_to(out, middle), _bearing(middle, ops.nearest_points(out, middle)[0])]
     found += [
@@ -150,7 +150,7 @@ def _bearing(start: shapely.Point, end: shapely.Point) -> float | None:
 def _led(job: Job) -> tuple[Piece, ...] | None:
     """The area cut at its inner corners, each part falling to the one that is nearer to a way out; None where it has
     no inner corners, too many, or a part from which no way leads out."""
-    outs, parts = _outs(job), _parts(job.area)
+    outs, parts = _outs(job), _parts(shapely.Polygon(job.cover))
     if not outs or not 1 < len(parts) <= MOST_PARTS:
         return None
     bearings: dict[int, float] = {}

@@ -253,7 +253,7 @@ class FallsForm(forms.Form):
         return data
 
     def _pieces(self, layout: str, where: str) -> tuple[Piece, ...]:
-        outline = self.job.outline
+        outline = self.job.cover
         if layout == Layout.ONE:
             return one_plane(outline, self.job.features)
         if layout == Layout.GULLY:

@@ -23,6 +23,7 @@ from nivelum.drawing.surroundings import (
     WIDTH,
     Scale,
     Taken,
+    area_path,
     fall,
     fitted,
     placed_on_the_ground,
@@ -131,7 +132,7 @@ def _around(assessment: Assessment, unit: Unit, standings: frozenset[Standing]) 
 def thumbnail(assessment: Assessment) -> SafeString:
     """The job at a glance: its outline, what stands beside it, a dot where something is wrong."""
     job = assessment.site
-    places = [*job.outline, *(p for f in job.features for p in f.points)]
+    places = [*job.edge, *(p for f in job.features for p in f.points)]
     (west, south), (east, north) = np.min(places, axis=0), np.max(places, axis=0)
     per_metre = min(130 / (east - west), 78 / (north - south))
     scale = Scale(west + MARGIN / per_metre, north - MARGIN / per_metre, per_metre)
@@ -141,7 +142,7 @@ def thumbnail(assessment: Assessment) -> SafeString:
         if feature.kind in ("building", "water"):
             points = [scale.to_sheet(p) for p in feature.points]
             add(root, "path", class_=feature.kind, d=path(points, closed=True))
-    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in job.outline], closed=True))
+    add(root, "path", class_="area", d=area_path(job, scale), fill_rule="evenodd")
     for answer in assessment.surveys.ground.values():
         standing = answer.judgement.standing
         if standing is not Standing.UNSHOT:

@@ -262,7 +262,7 @@ def _coverage(
 ) -> tuple[tuple[Key, ...], str]:
     group = add(root, "g", class_="reaches", clip_path="url(#paved)")
     paved = add(add(root, "defs"), "clipPath", id="paved")
-    add(paved, "path", d=path([scale.to_sheet(p) for p in assessment.job.outline], closed=True))
+    add(paved, "path", d=path([scale.to_sheet(p) for p in assessment.job.edge], closed=True))
     root.find(".//path[@class='area']").addnext(group)
     for station in built.stations:
         x, y = scale.to_sheet(station.at)

@@ -46,7 +46,13 @@ def fitted(places: Iterable[Point]) -> tuple[Scale, float, float]:
 
 def places_of(job: Job) -> list[Point]:
     """Everything of a job that has a place on its plan."""
-    return [*job.outline, *(p for f in job.features for p in f.points), *(m.at for m in job.marks)]
+    return [*job.edge, *(p for f in job.features for p in f.points), *(m.at for m in job.marks)]
+
+
+def area_path(job: Job, scale: Scale) -> str:
+    """The paved area with what in it is not paved."""
+    rings = [job.edge, *([(x, y) for x, y in ring.coords[:-1]] for ring in job.area.interiors)]
+    return "".join(path([scale.to_sheet(p) for p in ring], closed=True) for ring in rings)
 
 
 def placed_on_the_ground(root: Element, scale: Scale) -> None:
@@ -64,7 +70,7 @@ def surroundings(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
             add(root, "path", class_="building", d=path(points, closed=True))
         elif feature.kind == "water":
             _water(root, points)
-    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in job.outline], closed=True))
+    add(root, "path", class_="area", d=area_path(job, scale), fill_rule="evenodd")
     for facet in job.facets if len(job.facets) > 1 else ():
         edge = shapely.intersection(facet.polygon.exterior, job.area.buffer(-0.05))
         for line in shapely.get_parts(edge):

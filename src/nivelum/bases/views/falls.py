@@ -48,7 +48,7 @@ def _plan(job: Job, form: FallsForm) -> PlannedFalls | NoFalls:
     depth, access = job.specification.excavation_depth, bool(job.brief.level_access)
     straight = not form.cleaned_data["aside"]
     return plan_falls(
-        form.pieces, job.heights, form.falls, job.features, job.ground, depth, access, straight, job.outline
+        form.pieces, job.heights, form.falls, job.features, job.ground, depth, access, straight, job.edge
     )
 
 

@@ -12,13 +12,15 @@ from itertools import pairwise
 
 import shapely
 
-from groundwork.plan.outline import FARTHEST, LARGEST, MOST_CORNERS, SMALLEST, OutlineError, at_fault
+from groundwork.plan import FARTHEST, LARGEST, MOST_CORNERS, SMALLEST, OutlineError, at_fault
 from groundwork.surfaces import Point
 
 SAGITTA = 0.001
 """A curve is followed by straight pieces no further from it than this, metres."""
-FLAT = 1e-9
+FLAT = 1e-7
 """A bulge smaller than this is none."""
+FACETED = math.radians(45)
+"""Where planes are laid along a curve, a straight piece turns by no more than this."""
 ROUNDEST = math.tan(math.radians(340) / 4)
 """An arc turns through no more than this: what is nearly all of a circle is a circle, or a slip."""
 
@@ -142,6 +144,15 @@ class Ring:
         between = [arc.at(n / arc.pieces) for n in range(1, arc.pieces)] if arc else []
         return start, *between, end
 
+    def along_arcs(self, spacing: float) -> tuple[Point, ...]:
+        """Places along the arcs between their corners, no further apart than `spacing` or an eighth of a circle."""
+        found: list[Point] = []
+        for side in range(len(self.corners)):
+            if arc := self.arc(side):
+                count = math.ceil(max(arc.length / spacing, abs(arc.turn) / FACETED) - 1e-9)
+                found += [arc.at(n / count) for n in range(1, count)]
+        return tuple(found)
+
     @cached_property
     def area(self) -> float:
         """m², positive where it goes round to the left: the corners' polygon and the segments over its arcs."""
@@ -188,6 +199,24 @@ class Ring:
             radius = (math.sqrt(ends * ends + inner * wanted) - ends) / inner
             for n in range(1, count):
                 yield arc.at(n / count, radius)
+
+    @cached_property
+    def cover(self) -> tuple[Point, ...]:
+        """Few straight pieces that enclose it, for planes to be laid by: along the tangents of arcs that stand out,
+        along the chords of those that stand in."""
+        if self.is_straight:
+            return self.corners
+        found: list[Point] = []
+        for side, corner in enumerate(self.corners):
+            found.append(corner)
+            if arc := self.arc(side):
+                count = max(2, math.ceil(abs(arc.turn) / FACETED))
+                step = abs(arc.turn) / count
+                if arc.turn > 0:
+                    found += [arc.at((n + 0.5) / count, arc.radius / math.cos(step / 2)) for n in range(count)]
+                else:
+                    found += [arc.at(n / count) for n in range(1, count)]
+        return tuple(found)
 
     def checked(self, least: float = SMALLEST, most: float = LARGEST) -> "Ring":
         """The ring going round to the left. Raises `OutlineError` for what is no plain shape of between `least` and
