@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import shapely
 
@@ -58,17 +58,26 @@ def at_fault(polygon: shapely.Polygon) -> str:
     return f"at {float(found[1]):.3f}, {float(found[2]):.3f}" if found else reason
 
 
-def from_coordinates(text: str, unit: Unit) -> tuple[Point, ...]:
+def corners_as_typed(points: Sequence[Point]) -> tuple[Point, ...]:
+    """The corners as they are: for an area that is more than its corners."""
+    return tuple((float(x), float(y)) for x, y in points)
+
+
+def from_coordinates(
+    text: str, unit: Unit, make: Callable[[Sequence[Point]], tuple[Point, ...]] = checked
+) -> tuple[Point, ...]:
     """Corners typed one a line, east then north, apart by comma, semicolon or space. Raises `OutlineError` with
     the line that is wrong."""
     points = []
     for number, line in _lines(text):
         east, north = _pair(line, number, "east and north, like “12.6 6.4”")
         points.append((_length(east, unit, number), _length(north, unit, number)))
-    return checked(points)
+    return make(points)
 
 
-def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
+def from_sides(
+    text: str, unit: Unit, make: Callable[[Sequence[Point]], tuple[Point, ...]] = checked
+) -> tuple[Point, ...]:
     """Sides typed one a line, each with the angle inside at its end in degrees (90 where it is left out), going
     round counter-clockwise from 0, 0 to the east.
 
@@ -107,7 +116,7 @@ def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
     miss = math.dist(places[0], places[-1])
     corners = len(sides) if miss < 0.3 * min(sides) and len(sides) > 2 else 0
     if not corners:
-        return checked(places)
+        return make(places)
     if miss > CLOSURE:
         raise OutlineError(
             "the sides miss their beginning by {miss}: at most {spread} can be spread. "
@@ -115,7 +124,7 @@ def from_sides(text: str, unit: Unit) -> tuple[Point, ...]:
             lengths={"miss": miss, "spread": CLOSURE},
         )
     away = places[-1]
-    return checked([(x - away[0] * n / corners, y - away[1] * n / corners) for n, (x, y) in enumerate(places[:-1])])
+    return make([(x - away[0] * n / corners, y - away[1] * n / corners) for n, (x, y) in enumerate(places[:-1])])
 
 
 def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
