@@ -7,18 +7,20 @@ from itertools import combinations
 
 import ezdxf
 import pytest
-import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from groundwork.measures import Unit
 from groundwork.plan import OutlineError, checked
+from groundwork.shape import Ring
 from nivelum.exchange.files import UnreadableFile
 from nivelum.exchange.outlines import read_outline, to_csv, to_dxf, to_geojson
 
 M = Unit.METRES
 ELL = ((0.0, 0.0), (17.2, 0.0), (17.2, 6.4), (12.6, 6.4), (12.6, 10.8), (0.0, 10.8))
-WRITERS = {"csv": to_csv, "geojson": lambda o: to_geojson("x", o), "dxf": to_dxf}
+WRITERS = {
+    "csv": lambda o: to_csv(Ring(o)), "geojson": lambda o: to_geojson("x", Ring(o)), "dxf": lambda o: to_dxf(Ring(o)),
+}  # fmt: skip
 
 
 def close(found, outline) -> bool:
@@ -38,7 +40,7 @@ def test_round_trip_to_a_tenth_of_a_millimetre(ending: str, angles: list, radius
         return
     assume(min(math.dist(a, b) for a, b in combinations(outline, 2)) > 0.001)
     for unit in (M, Unit.FEET_INCHES):
-        assert close(read_outline(f"a.{ending}", WRITERS[ending](outline).encode(), unit).points, outline)
+        assert close(read_outline(f"a.{ending}", WRITERS[ending](outline).encode(), unit).ring.corners, outline)
 
 
 def polygon(*rings: list) -> bytes:
@@ -59,13 +61,13 @@ def test_geojson_in_longitude_and_latitude() -> None:
         M,
     )
     assert "longitude" in found.note
-    east, north = found.points[2]
+    east, north = found.ring.corners[2]
     assert east == pytest.approx(68678 / 6000, rel=2e-3) and north == pytest.approx(111267 / 6000, rel=2e-3)
 
 
 def test_geojson_in_metres_says_so() -> None:
     found = read_outline("a.json", polygon([[0, 0], [12, 0], [12, 8], [0, 8], [0, 0]]), M)
-    assert "metres" in found.note and found.points[2] == (12, 8)
+    assert "metres" in found.note and found.ring.corners[2] == (12, 8)
 
 
 def test_dxf_of_other_programs() -> None:
@@ -79,15 +81,17 @@ def test_dxf_of_other_programs() -> None:
     found = read_outline("PLAN.DXF", text.getvalue().encode(), M)
     assert "largest of 2" in found.note
     # 4 by 2 m with a half circle of radius 1 m at its east end: 8 + π/2, chords within a millimetre.
-    assert shapely.Polygon(found.points).area == pytest.approx(8 + math.pi / 2, abs=0.01)
-    assert max(x for x, _ in found.points) == pytest.approx(5, abs=0.001)
+    assert found.ring.area == pytest.approx(8 + math.pi / 2, abs=0.01)
+    assert max(x for x, _ in found.ring.flat) == pytest.approx(5, abs=0.001)
 
 
 def test_csv_with_and_without_a_heading() -> None:
     rows = "0;0\n12,6;0\n12,6;6,4"
-    assert read_outline("a.csv", rows.encode(), M).points[1] == (12.6, 0)
-    assert read_outline("a.csv", b"Name;y_mm;x_mm\na;0;0\nb;0;12600\nc;6400;12600", M).points[1] == (12.6, 0)
-    assert read_outline("a.csv", b"x,y\n0,0\n40,0\n40,20", Unit.FEET_TENTHS).points[1][0] == pytest.approx(12.192)
+    assert read_outline("a.csv", rows.encode(), M).ring.corners[1] == (12.6, 0)
+    assert read_outline("a.csv", b"Name;y_mm;x_mm\na;0;0\nb;0;12600\nc;6400;12600", M).ring.corners[1] == (12.6, 0)
+    assert read_outline("a.csv", b"x,y\n0,0\n40,0\n40,20", Unit.FEET_TENTHS).ring.corners[1][0] == pytest.approx(
+        12.192
+    )
 
 
 BOMB = b'<?xml version="1.0"?><!DOCTYPE b [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><b>&b;</b>'
@@ -112,7 +116,6 @@ SQUARE = [[0, 0], [4, 0], [4, 4], [0, 4], [0, 0]]
         ("a.geojson", polygon([[0, 0], [4, 0], ["x", 4]]), "not two numbers"),
         ("a.geojson", b'{"type": "Polygon", "coordinates": [[[0, 0], [NaN, 0], [4, 4]]]}', "NaN"),
         ("a.geojson", polygon([[0, 0], [1e300, 0], [4, 4]]), "not two numbers"),
-        ("a.geojson", polygon(SQUARE, [[1, 1], [2, 1], [2, 2], [1, 1]]), "hole"),
         ("a.geojson", polygon([[0, 0], [4, 4], [4, 0], [0, 4], [0, 0]]), "crosses"),
         ("a.geojson", polygon([[0, 0], [0.3, 0], [0.3, 0.3], [0, 0]]), "no paved area"),
         ("a.geojson", polygon([[0, 0], [9e5, 0], [9e5, 9e5], [0, 0]]), "no paved area"),

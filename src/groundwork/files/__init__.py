@@ -19,6 +19,7 @@ from groundwork.files.jobfile import (
     loads,
 )
 from groundwork.files.schema import (
+    area_problem,
     schema,
 )
 
@@ -29,6 +30,7 @@ __all__ = [
     "Book",
     "BookLine",
     "JobFileError",
+    "area_problem",
     "books",
     "dumps",
     "fault_between",

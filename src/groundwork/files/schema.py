@@ -34,6 +34,12 @@ def problems(data: Any) -> Iterator[tuple[list[str | int], str]]:
             yield ["entries", place, *found.absolute_path], found.message
 
 
+def area_problem(data: Any) -> str:
+    """What in an area by itself, as `area` in a job file, is not as the schema has it; nothing where all is."""
+    found = _of_an_area().wrong_with(data)
+    return found.message if found else ""
+
+
 class _Schema:
     """A schema that data are held to."""
 
@@ -54,6 +60,12 @@ def _site(entries: Mapping[str, Any]) -> dict[str, Any]:
 def _some_entry() -> dict[str, Any]:
     kinds = sorted(name for name, made in KINDS.items() if made.IN_FILES)
     return {"type": "object", "required": ["kind"], "properties": {"kind": {"enum": kinds}}}
+
+
+@cache
+def _of_an_area() -> _Schema:
+    area: dict[str, Any] = _site({})["properties"]["area"]
+    return _Schema(area | {"$defs": dict(SHARED)})
 
 
 @cache

@@ -154,7 +154,7 @@ class SetOut:
     def _least_wanted(self) -> list[tuple[str, str]]:
         """Every side, and the diagonals that hold the shape best with one to spare."""
         n = len(self.names)
-        sides = [(k, (k + 1) % n) for k in range(n)]
+        sides = [(k, (k + 1) % n) for k in range(n if n > 2 else 1)]
         return [(self.names[i], self.names[j]) for i, j in (*sides, *_diagonals(self.outline))]
 
     @cached_property

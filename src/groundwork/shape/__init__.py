@@ -1,7 +1,10 @@
 """What shape is what is paved? Its edge of straight sides and arcs, what stands in it, and how it was measured in."""
 
 from groundwork.shape.islands import (
+    APART,
     EDGED,
+    KINDS,
+    SMALLEST_ISLAND,
     Island,
     cut_out,
 )
@@ -13,15 +16,32 @@ from groundwork.shape.kept import (
 from groundwork.shape.ring import (
     SAGITTA,
     Ring,
+    circle,
+)
+from groundwork.shape.typed import (
+    corners_text,
+    exactly,
+    island_ring,
+    island_text,
+    typed_area,
 )
 
 __all__ = [
+    "APART",
     "EDGED",
+    "KINDS",
     "SAGITTA",
+    "SMALLEST_ISLAND",
     "Island",
     "Ring",
     "area_data",
+    "circle",
+    "corners_text",
     "cut_out",
+    "exactly",
+    "island_ring",
+    "island_text",
     "islands_of",
     "ring_of",
+    "typed_area",
 ]

@@ -41,7 +41,8 @@ def typed_area(text: str, unit: Unit, *, sides: bool) -> Ring:
 
 def _apart(text: str) -> tuple[str, dict[int, tuple[int, str, str]]]:
     """A text without its curves, and those by side: the number of the line, what it is given by, and how much."""
-    plain, curves = [], {}
+    plain: list[str] = []
+    curves: dict[int, tuple[int, str, str]] = {}
     for number, line in enumerate(text.splitlines(), start=1):
         if found := _CURVE.search(line):
             curves[sum(bool(each.strip()) for each in plain)] = number, found[1].lower(), found[2].strip()
@@ -74,17 +75,29 @@ def corners_text(ring: Ring, unit: Unit) -> str:
     """What `typed_area` reads again to a tenth of a millimetre."""
     lines = []
     for side, corner in enumerate(ring.corners):
-        line = " ".join(_exactly(metres, unit) for metres in corner)
+        line = " ".join(exactly(metres, unit) for metres in corner)
         if abs(bulge := ring.curves[side]) >= FLAT:
-            line += f" rise {_exactly(bulge * math.dist(*ring.ends(side)) / 2, unit)}"
+            line += f" rise {exactly(bulge * math.dist(*ring.ends(side)) / 2, unit)}"
         lines.append(line)
     return "\n".join(lines)
 
 
-def _exactly(metres: float, unit: Unit) -> str:
+def exactly(metres: float, unit: Unit) -> str:
+    """A length as it would be typed on a plan, to a tenth of a millimetre."""
     if unit.is_metric:
         return f"{metres:.4f}".rstrip("0").rstrip(".") if abs(metres) >= 0.00005 else "0"
     return f"{metres / FOOT + 0.0:.4f}'"
+
+
+def island_text(ring: Ring, unit: Unit) -> tuple[str, str]:
+    """The places and the size that `island_ring` reads again: of a circle its middle and how wide it is, of any other
+    its corners."""
+    (x0, y0), (x1, y1) = ring.corners[0], ring.corners[1 % len(ring.corners)]
+    if len(ring.corners) == 2 and all(abs(bulge - 1) < FLAT for bulge in ring.curves):
+        middle = exactly((x0 + x1) / 2, unit), exactly((y0 + y1) / 2, unit)
+        return " ".join(middle), exactly(math.dist((x0, y0), (x1, y1)), unit)
+    corners = ring.corners if ring.is_straight else ring.flat
+    return "; ".join(" ".join(exactly(metres, unit) for metres in corner) for corner in corners), ""
 
 
 def island_ring(places: Sequence[Point], size: str, turned: str, unit: Unit) -> Ring:

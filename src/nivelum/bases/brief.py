@@ -203,6 +203,30 @@ class HeightForm(forms.Form):
         return data
 
 
+class IslandForm(forms.Form):
+    """Something in the area that is not paved: round or square by its middle, or by its corners."""
+
+    kind = forms.ChoiceField(
+        choices=[
+            ("manhole", gettext_lazy("manhole cover")),
+            ("gully", gettext_lazy("gully with its frame")),
+            ("tree pit", gettext_lazy("tree pit")),
+            ("column", gettext_lazy("column, post")),
+            ("pond", gettext_lazy("pond")),
+            ("step", gettext_lazy("step")),
+        ]
+    )
+    name = forms.CharField(required=False, max_length=80)
+    places = forms.CharField(required=False, max_length=2000)
+    size = forms.CharField(required=False, max_length=40)
+    turned = forms.CharField(required=False, max_length=12)
+    takes_water = forms.BooleanField(required=False)
+
+    @property
+    def is_blank(self) -> bool:
+        return not any((self[name].value() or "").strip() for name in ("name", "places", "size"))
+
+
 class ThingForm(forms.Form):
     """Something beside or in the area that does not run along one side."""
 

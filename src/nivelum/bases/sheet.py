@@ -1,11 +1,10 @@
 """The brief as a sheet of forms that starts a job and corrects it; whatever is wrong, everything typed comes back."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, TypeVar
 
-import shapely
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 from django.http import QueryDict
@@ -15,21 +14,20 @@ from django.utils.translation import gettext as _
 from groundwork import job as core
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel
 from groundwork.job import AN_HOUR
-from groundwork.measures import FOOT, INCH, MeasureError, Unit, format_level, format_place, in_words, parse_length
+from groundwork.measures import INCH, MeasureError, Unit, format_level, format_place, in_words, parse_length
 from groundwork.plan import (
     FEWEST_PLACES,
     Feature,
     OutlineError,
     along_side,
-    from_coordinates,
-    from_sides,
     line,
     place,
 )
 from groundwork.schools import school
+from groundwork.shape import Island, Ring, corners_text, cut_out, exactly, island_ring, island_text, typed_area
 from groundwork.soundness import with_pavers
 from groundwork.surfaces import Point
-from nivelum.bases.brief import MARK, BriefForm, HeightForm, SideForm, ThingForm
+from nivelum.bases.brief import MARK, BriefForm, HeightForm, IslandForm, SideForm, ThingForm
 from nivelum.bases.forms import bare
 from nivelum.exchange.files import LARGEST_FILE, UnreadableFile
 from nivelum.exchange.reading import read_outline, read_surface
@@ -37,6 +35,7 @@ from nivelum.workshop.bench import QUICK, TooMuch
 
 Found = TypeVar("Found")
 MOST_ROWS = 60
+NOTHING_DRAWN = Ring(())
 TOO_FEW = {
     2: gettext_lazy("It runs from one place to another: two places, with a semicolon between, like “X1; X2”."),
     3: gettext_lazy("Water has an edge: three places around it, with semicolons between."),
@@ -55,7 +54,7 @@ class SiteSheet:
     add: str = ""
     note: str = ""
     ground_note: str = ""
-    outline: tuple[Point, ...] = ()
+    ring: Ring = NOTHING_DRAWN
     outline_error: str = ""
     fault: dict[str, str] = field(default_factory=dict)
 
@@ -73,6 +72,7 @@ class SiteSheet:
         self.sides = [
             SideForm(self.data, prefix=f"side-{n}", initial=self._along(n)) for n in range(len(self.outline))
         ]
+        self.insides: list[IslandForm] = self._rows(IslandForm, "island", self._known_islands())
         self.heights: list[HeightForm] = self._rows(HeightForm, "height", self._known_levels(), unit=self.unit)
         self.things: list[ThingForm] = self._rows(ThingForm, "thing", self._other_things())
 
@@ -88,7 +88,12 @@ class SiteSheet:
             self.fault["area_file"] = str(error)
             return
         if self.data is not None:
-            self.data["area"], self.data["area_as"] = corners_text(found.points, self.unit), "corners"
+            self.data["area"], self.data["area_as"] = corners_text(found.ring, self.unit), "corners"
+            rows = [island_facts(island, self.unit) for island in found.islands][:MOST_ROWS]
+            self.data["island-count"] = str(len(rows))
+            for n, row in enumerate(rows):
+                for name, value in row.items():
+                    self.data[f"island-{n}-{name}"] = value
             self.note = found.note
 
     def _take_ground(self, upload: "UploadedFile[Any]") -> None:
@@ -106,18 +111,17 @@ class SiteSheet:
             return
         if self.data is not None:
             rows = ((p.east, p.north, p.level) for p in found.points)
-            self.data["ground"] = "\n".join(" ".join(_exactly(metres, self.unit) for metres in row) for row in rows)
+            self.data["ground"] = "\n".join(" ".join(exactly(metres, self.unit) for metres in row) for row in rows)
             self.ground_note = " ".join(filter(None, [_("{n} points read.").format(n=len(found.points)), found.note]))
 
     def _trace(self) -> None:
         """The outline as it stands in the sheet; of an area that was not touched, the job's own to the last digit."""
         if self.data is None or (self.job and not {"area", "area_as"} & set(self.brief.changed_data)):
-            self.outline = self.job.outline if self.job else ()
+            self.ring = self.job.ring if self.job else NOTHING_DRAWN
             return
         text = self.data.get("area", "")
         try:
-            read = from_sides if self.data.get("area_as") == "sides" else from_coordinates
-            self.outline = read(text, self.unit)
+            self.ring = typed_area(text, self.unit, sides=self.data.get("area_as") == "sides")
         except OutlineError as error:
             self.outline_error = in_words(error, self.unit, _)
 
@@ -129,7 +133,7 @@ class SiteSheet:
         facts = {
             "name": self.job.name,
             "area_as": "corners",
-            "area": corners_text(self.job.outline, unit),
+            "area": corners_text(self.job.ring, unit),
             "ground": "\n".join(_spot_text(spot, unit) for spot in self.job.spots),
             "spacing": format_place(self.job.station_spacing, unit).replace("′", "'"),
             "infiltration": None if brief.infiltration is None else round(brief.infiltration / rain * AN_HOUR, 6),
@@ -189,8 +193,11 @@ class SiteSheet:
             if f.side is None
         ]
 
+    def _known_islands(self) -> list[dict[str, Any]]:
+        return [island_facts(island, self.unit) for island in (self.job.islands if self.job else ())]
+
     def _rows(self, kind: type[Any], prefix: str, initial: list[dict[str, Any]], **options: Any) -> list[Any]:
-        count = len(initial) + (1 if self.job or prefix == "thing" else 0)
+        count = len(initial) + (1 if self.job or prefix in ("thing", "island") else 0)
         if self.data is not None:
             typed = self.data.get(f"{prefix}-count", "")
             count = int(typed) if typed.isascii() and typed.isdigit() and len(typed) < 5 else count
@@ -201,7 +208,35 @@ class SiteSheet:
     @property
     def every(self) -> list[forms.Form]:
         """Its forms, those of rows that were left blank too."""
-        return [self.brief, *self.sides, *self.heights, *self.things]
+        return [self.brief, *self.sides, *self.heights, *self.insides, *self.things]
+
+    @property
+    def outline(self) -> tuple[Point, ...]:
+        """The area's corners."""
+        return self.ring.corners
+
+    @cached_property
+    def islands(self) -> tuple[Island, ...]:
+        """What in the area is not paved; only of a sheet whose rows are sound."""
+        known = self.job.islands if self.job else ()
+        found: list[Island] = []
+        for n, form in enumerate(self.insides):
+            if n < len(known) and (self.data is None or not form.has_changed()):
+                found.append(known[n])
+            elif self.data is not None and not form.is_blank and form.is_valid():
+                data = form.cleaned_data
+                if not self.outline:
+                    continue
+                try:
+                    places = line(data["places"], self.outline, self.unit)
+                    ring = island_ring(places, data["size"], data["turned"], self.unit)
+                    island = Island(data["kind"], data["name"], ring, data["takes_water"] or data["kind"] == "gully")
+                    cut_out(self.ring.polygon, (*found, island))
+                except (MeasureError, OutlineError) as error:
+                    form.add_error("places", in_words(error, self.unit, _))
+                    continue
+                found.append(island)
+        return tuple(found)
 
     @property
     def features(self) -> tuple[Feature, ...]:
@@ -212,7 +247,9 @@ class SiteSheet:
             kinds = {"drained": ("building", "drain")}.get(chosen.get("along") or "", (chosen.get("along") or "",))
             for kind in kinds if kinds[0] else ():
                 named = chosen.get("name", "") if kind == kinds[0] else _("drain")
-                found.append(Feature(kind, named, along_side(self.outline, n, kind), n))
+                curved = self.ring.arc(n) is not None and kind != "building"
+                points = self.ring.along(n) if curved else along_side(self.outline, n, kind)
+                found.append(Feature(kind, named, points, n))
         return (*found, *self._things())
 
     def _things(self) -> list[Feature]:
@@ -240,12 +277,12 @@ class SiteSheet:
         then stands beside its field."""
         if self.data is None:
             return self.job
-        rows: list[HeightForm | ThingForm] = [*self.heights, *self.things]
+        rows: list[HeightForm | ThingForm | IslandForm] = [*self.heights, *self.insides, *self.things]
         every: list[forms.Form] = [self.brief, *self.sides, *(row for row in rows if not row.is_blank)]
         wrong = [form for form in every if not form.is_valid()]
         if self.outline_error or self.fault:
             return None
-        features = self.features
+        features, islands = self.features, self.islands
         levels = self._levels()
         if not levels and not self.fault:
             self.fault["heights"] = _("Give at least one known level: a threshold, a drain, a mark to look back on.")
@@ -270,6 +307,8 @@ class SiteSheet:
             start,
             name=data["name"],
             outline=self.outline,
+            bulges=self.ring.bulges,
+            islands=islands,
             station_spacing=spacing,
             marks=tuple(marks),
             features=features,
@@ -344,7 +383,8 @@ class SiteSheet:
 
     @property
     def square_metres(self) -> float:
-        return float(shapely.Polygon(self.outline).area) if self.outline else 0.0
+        """What is paved."""
+        return self.ring.area - sum(island.ring.area for island in self.islands) if self.outline else 0.0
 
 
 def read(reader: Callable[[str, str, bytes, Unit], Found], upload: "UploadedFile[Any]", unit: Unit) -> Found:
@@ -368,12 +408,8 @@ def _spot_text(spot: SpotLevel, unit: Unit) -> str:
     return f"{place_text(spot.at, unit)} {format_place(spot.level, unit).replace('′', chr(39))}"
 
 
-def corners_text(outline: Iterable[Point], unit: Unit) -> str:
-    """Corners as they would be typed, to a tenth of a millimetre."""
-    return "\n".join(" ".join(_exactly(metres, unit) for metres in point) for point in outline)
-
-
-def _exactly(metres: float, unit: Unit) -> str:
-    if unit.is_metric:
-        return f"{metres:.4f}".rstrip("0").rstrip(".") if abs(metres) >= 0.00005 else "0"
-    return f"{metres / FOOT + 0.0:.4f}'"
+def island_facts(island: Island, unit: Unit) -> dict[str, Any]:
+    """An island as it would be typed: round by its middle, else by its corners."""
+    places, size = island_text(island.ring, unit)
+    water = {"takes_water": "on"} if island.takes_water else {}
+    return {"kind": island.kind, "name": island.name, "places": places, "size": size} | water

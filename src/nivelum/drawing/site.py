@@ -14,6 +14,7 @@ from groundwork.brief import FixedHeight, HeightKind
 from groundwork.job import Job
 from groundwork.measures import Unit, format_level
 from groundwork.plan import Feature
+from groundwork.shape import Island, Ring, corners_text
 from groundwork.soundness import MOST_STANDING, Case, designed_standing
 from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet
@@ -101,9 +102,9 @@ def _pools(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
         number_of(root, number + 1, puddle, pool, scale, unit)
 
 
-def outline_plan(outline: Sequence[Point], features: Sequence[Feature], unit: Unit) -> SafeString:
-    """An outline before it is a job: its corners can be dragged, its sides are numbered."""
-    places = [*outline, *(p for f in features for p in f.points)]
+def outline_plan(ring: Ring, islands: Sequence[Island], features: Sequence[Feature], unit: Unit) -> SafeString:
+    """An area before it is a job: its corners can be dragged, its sides are numbered."""
+    places = [*ring.flat, *(p for f in features for p in f.points)]
     scale, width, height = fitted(places)
     root = sheet(width, height, _("Plan of the area"), "plan site")
     placed_on_the_ground(root, scale)
@@ -114,16 +115,22 @@ def outline_plan(outline: Sequence[Point], features: Sequence[Feature], unit: Un
             add(root, "path", class_=css, d=path(points, closed=feature.kind == "building"))
         else:
             add(root, "circle", class_=css, cx=points[0][0], cy=points[0][1], r=5)
-    add(root, "path", class_="area", d=path([scale.to_sheet(p) for p in outline], closed=True))
-    _names(root, outline, scale)
-    _corners(root, outline, scale)
+    rings = [ring.flat, *(island.ring.flat for island in islands)]
+    d = "".join(path([scale.to_sheet(p) for p in each], closed=True) for each in rings)
+    add(root, "path", class_="area", d=d, fill_rule="evenodd")
+    _names(root, ring.corners, scale)
+    for island in islands:
+        middle = island.ring.polygon.centroid
+        x, y = scale.to_sheet((middle.x, middle.y))
+        add(root, "text", island.name or _(island.kind), x=x, y=y + 5, class_="place", text_anchor="middle")
+    _corners(root, ring, scale, unit)
     scale_bar(root, scale, height, unit)
     return finished(root)
 
 
 def _names(root: Element, outline: Sequence[Point], scale: Scale, sides: bool = True) -> None:
     """Corners X1, X2 … outside the area, sides numbered inside it."""
-    ring = shapely.Polygon(outline)
+    ring = shapely.Polygon(outline) if len(outline) > 2 else shapely.LineString(outline).buffer(0.01)
     count = len(outline)
     for n, corner in enumerate(outline):
         before, after = outline[n - 1], outline[(n + 1) % count]
@@ -142,11 +149,13 @@ def _names(root: Element, outline: Sequence[Point], scale: Scale, sides: bool = 
             add(root, "text", str(n + 1), x=sx + (ay - y) / side * 15, y=sy - (ax - x) / side * 15 + 5, class_="side")
 
 
-def _corners(root: Element, outline: Sequence[Point], scale: Scale) -> None:
+def _corners(root: Element, ring: Ring, scale: Scale, unit: Unit) -> None:
     group = add(root, "g", class_="corners")
-    for n, corner in enumerate(outline):
+    for n, (corner, typed) in enumerate(zip(ring.corners, corners_text(ring, unit).splitlines(), strict=True)):
         x, y = scale.to_sheet(corner)
-        add(group, "circle", class_="drag", cx=x, cy=y, r=13, data_corner=n)
+        circle = add(group, "circle", class_="drag", cx=x, cy=y, r=13, data_corner=n)
+        if ring.arc(n):
+            circle.set("data-curve", typed[typed.index("rise") :])
 
 
 def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:

@@ -9,7 +9,7 @@ import json
 import math
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import ezdxf
@@ -18,10 +18,23 @@ import numpy as np
 import shapely
 from django.utils.translation import gettext as _
 from ezdxf import units
-from ezdxf.entities import DXFEntity
+from ezdxf.entities import Circle, DXFEntity, LWPolyline, Polyline
 
+from groundwork.files import area_problem
 from groundwork.measures import MeasureError, Unit, in_words, parse_length
-from groundwork.plan import FARTHEST, OutlineError, checked
+from groundwork.plan import FARTHEST, MOST_CORNERS, OutlineError, checked
+from groundwork.shape import (
+    APART,
+    KINDS,
+    SMALLEST_ISLAND,
+    Island,
+    Ring,
+    area_data,
+    circle,
+    cut_out,
+    islands_of,
+    ring_of,
+)
 from groundwork.surfaces import Point
 from nivelum.exchange.files import (
     LOCAL,
@@ -39,6 +52,11 @@ SAGITTA = 0.001
 """Arcs are cut into chords no further than a millimetre off."""
 MOST_CHORDS = 5000
 """Corners one shape may come to before it is looked at."""
+UNTOLD = "column"
+"""What a hole is taken for of which a file says no more: water is held by it, and nothing reaches under its edge."""
+KIND_OF_LAYER = {f"NOT_PAVED_{kind.upper().replace(' ', '_')}": kind for kind in KINDS}
+SAME_CORNER = 2e-5
+LARGEST_BULGE = 100.0
 DEGREES = 0.02
 """A shape under this across, in numbers that could be longitude and latitude, is no site in metres."""
 EARTH_RADIUS, ECCENTRICITY_SQUARED = 6378137.0, 0.00669437999014
@@ -46,9 +64,10 @@ EARTH_RADIUS, ECCENTRICITY_SQUARED = 6378137.0, 0.00669437999014
 
 @dataclass(frozen=True)
 class FoundOutline:
-    """The outline in a file, and what was taken for granted in reading it."""
+    """The area in a file, its edge and what in it is not paved, and what was taken for granted in reading it."""
 
-    points: tuple[Point, ...]
+    ring: Ring
+    islands: tuple[Island, ...] = ()
     note: str = ""
 
 
@@ -67,7 +86,9 @@ def read_outline(name: str, data: bytes, unit: Unit) -> FoundOutline:
         raise UnreadableFile(_("This is XML or HTML, whatever its name: export GeoJSON, DXF or CSV instead."))
     try:
         found = readers[ending](text, unit)
-        return FoundOutline(checked(found.points), found.note)
+        ring = found.ring.checked() if not found.ring.is_straight else Ring(checked(found.ring.corners))
+        cut_out(ring.polygon, found.islands)
+        return replace(found, ring=ring)
     except OutlineError as error:
         raise UnreadableFile(in_words(error, unit, _)) from error
 
@@ -80,18 +101,50 @@ def _from_geojson(text: str, unit: Unit) -> FoundOutline:
         raise UnreadableFile(_("Not JSON: {why}.").format(why=str(error)[:80])) from error
     except (KeyError, TypeError, AttributeError, IndexError) as error:
         raise UnreadableFile(_("JSON, but not GeoJSON: a Polygon is wanted.")) from error
-    rings = [ring for shape in shapes for ring in shape[:1]]
-    if any(len(shape) > 1 for shape in shapes):
-        raise UnreadableFile(_("The area has a hole in it: outlines without holes are read, for now."))
-    if not rings:
+    if not any(shapes):
         raise UnreadableFile(_("No Polygon in it: draw the area as one."))
-    ring, note = _largest([[_numbers(place) for place in corners] for corners in rings])
+    every = [[tuple(_numbers(place) for place in ring) for ring in shape] for shape in shapes if shape]
+    (ring, *holes), note = _largest(every)
     if isinstance(data, dict) and data.get("coordinates_are") == LOCAL:
-        return FoundOutline(ring, note)
+        return _as_drawn(data, FoundOutline(Ring(ring), _holes(holes), note))
     spread = max(abs(a - b) for axis in zip(*ring, strict=True) for a in axis[:1] for b in axis)
     if spread < DEGREES and all(abs(x) <= 180 and abs(y) <= 90 for x, y in ring):
-        return FoundOutline(_to_metres(ring), _joined(note, _("Read as longitude and latitude.")))
-    return FoundOutline(ring, _joined(note, _("Read as metres east and north.")))
+        found = [_to_metres(each, ring[0]) for each in (ring, *holes)]
+        note = _joined(note, _("Read as longitude and latitude."))
+        return FoundOutline(Ring(found[0]), _holes(found[1:]), note)
+    return FoundOutline(Ring(ring), _holes(holes), _joined(note, _("Read as metres east and north.")))
+
+
+def _holes(rings: Sequence[tuple[Point, ...]]) -> tuple[Island, ...]:
+    """Holes of which a file says no more than where they are; the first corner need not be said again at the end."""
+    closed = [ring[:-1] if len(ring) > 1 and ring[0] == ring[-1] else ring for ring in rings]
+    return tuple(Island(UNTOLD, "", Ring(ring)) for ring in closed)
+
+
+def _as_drawn(data: dict[str, Any], found: FoundOutline) -> FoundOutline:
+    """The curves and islands that a file of ours says besides, as long as what is drawn in it still follows them."""
+    said = data.get("properties")
+    said = said.get("area") if isinstance(said, dict) else None
+    if not isinstance(said, dict) or area_problem(said):
+        return found
+    told = FoundOutline(ring_of(said), islands_of(said), found.note)
+    rings = [
+        (told.ring, found.ring),
+        *zip((i.ring for i in told.islands), (i.ring for i in found.islands), strict=False),
+    ]
+    if len(told.islands) != len(found.islands) or not all(_follows(one, other) for one, other in rings):
+        return found
+    return told
+
+
+def _follows(curve: Ring, chords: Ring) -> bool:
+    """Whether chords are those of a curve still."""
+    if len(curve.flat) + 1 < len(chords.corners) or len(chords.corners) < 3:
+        return False
+    ends = chords.corners[:-1] if chords.corners[0] == chords.corners[-1] else chords.corners
+    return len(ends) == len(curve.flat) and all(
+        math.dist(one, other) < 2 * SAGITTA for one, other in zip(curve.flat, ends, strict=True)
+    )
 
 
 def _shapes(data: Any) -> list[list[Any]]:
@@ -119,21 +172,21 @@ def _numbers(place: Sequence[Any]) -> Point:
     return float(east), float(north)
 
 
-def _largest(rings: list[list[Point]]) -> tuple[tuple[Point, ...], str]:
-    sized = [(abs(shapely.Polygon(ring).area) if len(ring) > 2 else 0.0, tuple(ring)) for ring in rings]
-    _area, ring = max(sized, key=lambda pair: pair[0])
-    note = _("The largest of {n} shapes was taken.").format(n=len(rings)) if len(rings) > 1 else ""
-    return ring, note
+def _largest(shapes: list[list[tuple[Point, ...]]]) -> tuple[list[tuple[Point, ...]], str]:
+    """The shape with the largest outer ring."""
+    largest = max(shapes, key=lambda rings: abs(shapely.Polygon(rings[0]).area) if len(rings[0]) > 2 else 0.0)
+    note = _("The largest of {n} shapes was taken.").format(n=len(shapes)) if len(shapes) > 1 else ""
+    return largest, note
 
 
 def _joined(*notes: str) -> str:
     return " ".join(note for note in notes if note)
 
 
-def _to_metres(ring: Sequence[Point]) -> tuple[Point, ...]:
-    """Longitude and latitude as metres east and north of the first corner, on the ellipsoid WGS 84; over a site of
-    a few hundred metres the plane is good to a millimetre or so."""
-    east0, north0 = ring[0]
+def _to_metres(ring: Sequence[Point], origin: Point) -> tuple[Point, ...]:
+    """Longitude and latitude as metres east and north of an `origin`, on the ellipsoid WGS 84; over a site of a few
+    hundred metres the plane is good to a millimetre or so."""
+    east0, north0 = origin
     sin = math.sin(math.radians(north0))
     flat = 1 - ECCENTRICITY_SQUARED * sin * sin
     along = EARTH_RADIUS * (1 - ECCENTRICITY_SQUARED) / flat**1.5
@@ -147,35 +200,71 @@ def _from_dxf(text: str, unit: Unit) -> FoundOutline:
             drawing = drawn(text)
             space = drawing.modelspace()
             scale = metres_a_unit(drawing.units)
-            rings = [corners for entity in space if (corners := _closed(entity, SAGITTA / (scale or 1.0)))]
+            found = [(ring, entity.dxf.layer) for entity in space if (ring := _closed(entity, scale or 1.0))]
     except UnreadableFile:
         raise
     except UNREADABLE as error:
         raise UnreadableFile(_("Not a DXF drawing that can be read: {why}.").format(why=str(error)[:80])) from error
-    if not rings:
+    if not found:
         raise UnreadableFile(_("No closed polyline in its model space: draw the area as one."))
-    ring, note = _largest(rings)
+    edge = max((ring for ring, _layer in found), key=lambda ring: abs(ring.area))
+    within = edge.polygon.buffer(-APART)
+    inside = [(ring, layer) for ring, layer in found
+              if ring is not edge and abs(ring.area) >= SMALLEST_ISLAND and within.covers(ring.polygon)]  # fmt: skip
+    left = len(found) - 1 - len(inside)
+    note = _("The largest of {n} shapes was taken.").format(n=left + 1) if left else ""
+    islands = tuple(Island(KIND_OF_LAYER.get(layer, UNTOLD), "", ring) for ring, layer in inside)
     if scale is None:
-        return FoundOutline(ring, _joined(note, _("The drawing names no unit: read as metres.")))
-    return FoundOutline(tuple((x * scale, y * scale) for x, y in ring), note)
+        note = _joined(note, _("The drawing names no unit: read as metres."))
+    return FoundOutline(edge, islands, note)
 
 
-def _closed(entity: DXFEntity, sagitta: float) -> list[Point] | None:
-    """The corners of a closed polyline, its arcs cut into chords no further than `sagitta` off; None for anything
-    else."""
-    if entity.dxftype() not in ("LWPOLYLINE", "POLYLINE"):
+def _closed(entity: DXFEntity, scale: float) -> Ring | None:
+    """A closed polyline with its arcs, or a circle, metres; None for anything else. One that lies turned in space has
+    its arcs cut into chords no further than `SAGITTA` off."""
+    if isinstance(entity, Circle) and _lies_flat(entity):
+        return circle((entity.dxf.center.x * scale, entity.dxf.center.y * scale), entity.dxf.radius * scale)
+    if isinstance(entity, LWPolyline) and entity.closed and _lies_flat(entity):
+        points = [(x * scale, y * scale, bulge) for x, y, bulge in entity.get_points("xyb")]
+    elif isinstance(entity, Polyline) and entity.is_closed and entity.is_2d_polyline and _lies_flat(entity):
+        places = [(v.dxf.location, v.dxf.get("bulge", 0.0)) for v in entity.vertices]
+        points = [(at.x * scale, at.y * scale, bulge) for at, bulge in places]
+    elif isinstance(entity, LWPolyline | Polyline):
+        return _flattened(entity, scale)
+    else:
         return None
+    if not all(abs(value) <= FARTHEST for x, y, _bulge in points for value in (x, y)):
+        raise UnreadableFile(_("Something in it lies further out than any site."))
+    # A polyline may say its first corner again at its end.
+    while len(points) > 1 and math.dist(points[0][:2], points[-1][:2]) < SAME_CORNER:
+        points.pop()
+    kept = [point for n, point in enumerate(points) if not n or math.dist(point[:2], points[n - 1][:2]) > SAME_CORNER]
+    if len(kept) < 2:
+        return None
+    if not all(abs(bulge) < LARGEST_BULGE for _x, _y, bulge in kept):
+        raise UnreadableFile(_("Something in it lies further out than any site."))
+    ring = Ring(tuple((x, y) for x, y, _bulge in kept), tuple(bulge for _x, _y, bulge in kept))
+    if len(kept) > MOST_CORNERS or any(arc.pieces > MOST_CHORDS for n in range(len(kept)) if (arc := ring.arc(n))):
+        raise UnreadableFile(_("An arc in it comes to more than {n} corners.").format(n=MOST_CHORDS))
+    return Ring(ring.corners) if ring.is_straight else ring
+
+
+def _lies_flat(entity: DXFEntity) -> bool:
+    return bool(entity.dxf.get("extrusion", (0, 0, 1)) == (0, 0, 1))
+
+
+def _flattened(entity: DXFEntity, scale: float) -> Ring | None:
+    """The corners of a polyline whose plane is turned, its arcs cut into chords; None where it is not closed."""
     way = ezdxf.path.make_path(entity)
-    farthest = FARTHEST * sagitta / SAGITTA
-    if not all(abs(x) <= farthest for vertex in way.control_vertices() for x in vertex):
+    if not all(abs(x * scale) <= FARTHEST for vertex in way.control_vertices() for x in vertex):
         raise UnreadableFile(_("Something in it lies further out than any site."))
     points: list[Point] = []
-    for p in way.flattening(sagitta, segments=1):
-        points.append((float(p.x), float(p.y)))
+    for p in way.flattening(SAGITTA / scale, segments=1):
+        points.append((float(p.x) * scale, float(p.y) * scale))
         if len(points) > MOST_CHORDS:
             raise UnreadableFile(_("An arc in it comes to more than {n} corners.").format(n=MOST_CHORDS))
     if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-6:
-        return points[:-1]
+        return Ring(tuple(points[:-1]))
     return None
 
 
@@ -188,52 +277,97 @@ def _from_csv(text: str, unit: Unit) -> FoundOutline:
         rows = [[cell.strip() for cell in row] for row in csv.reader(lines, delimiter=mark)]
     except csv.Error as error:
         raise UnreadableFile(_("Not CSV: {why}.").format(why=error)) from error
-    columns, bare = (0, 1), unit.for_plans
+    columns, bare = Columns(0, 1), unit.for_plans
     if not re.search(r"\d", "".join(rows[0])):
         columns, bare = _columns(rows[0], bare)
         rows = rows[1:]
-    points = []
+    rings: dict[str, list[tuple[float, float, float]]] = {}
     for number, row in enumerate(rows, start=len(lines) - len(rows) + 1):
         try:
-            points.append((parse_length(row[columns[0]], bare).metres, parse_length(row[columns[1]], bare).metres))
-        except (MeasureError, IndexError) as error:
+            of = row[columns.of].strip()[:160] if columns.of is not None and len(row) > columns.of else ""
+            said = row[columns.bulge] if columns.bulge is not None and len(row) > columns.bulge else ""
+            east, north = (parse_length(row[n], bare).metres for n in (columns.east, columns.north))
+            rings.setdefault(of, []).append((east, north, float(said or 0)))
+        except (MeasureError, IndexError, ValueError) as error:
             why = in_words(error, unit, _) if isinstance(error, MeasureError) else _("not two values")
             raise UnreadableFile(_("Line {number}: {why}").format(number=number, why=why)) from error
-    return FoundOutline(tuple(points))
+    edge = rings.pop("", None)
+    if edge is None:
+        raise UnreadableFile(_("No corner of the area itself in it, only of what lies in it."))
+    islands = [(of.partition(": "), _ring(rows)) for of, rows in rings.items()]
+    return FoundOutline(_ring(edge), tuple(Island(kind if kind in KINDS else UNTOLD, name, ring)
+                                           for (kind, _colon, name), ring in islands))  # fmt: skip
 
 
-def _columns(heading: list[str], bare: Unit) -> tuple[tuple[int, int], Unit]:
-    """Where east and north stand, and the unit the heading names."""
+def _ring(corners: Sequence[tuple[float, float, float]]) -> Ring:
+    bulges = tuple(bulge for _x, _y, bulge in corners)
+    return Ring(tuple((x, y) for x, y, _bulge in corners), bulges if any(bulges) else ())
+
+
+@dataclass(frozen=True)
+class Columns:
+    """Where in a line of CSV each value stands."""
+
+    east: int
+    north: int
+    bulge: int | None = None
+    of: int | None = None
+
+
+def _columns(heading: list[str], bare: Unit) -> tuple[Columns, Unit]:
+    """Where the values stand, and the unit the heading names."""
     names = [re.split(r"[\s_(\[]", name.lower()) for name in heading]
-    east = next((n for n, name in enumerate(names) if name[0] in ("east", "e", "x", "easting")), None)
-    north = next((n for n, name in enumerate(names) if name[0] in ("north", "n", "y", "northing")), None)
+
+    def where(*known: str) -> int | None:
+        return next((n for n, name in enumerate(names) if name[0] in known), None)
+
+    east, north = where("east", "e", "x", "easting"), where("north", "n", "y", "northing")
     if east is None or north is None:
         raise UnreadableFile(_("The first line must name the columns east and north, or x and y."))
     named = names[east][1].rstrip(")]") if len(names[east]) > 1 else ""
-    return (east, north), {"m": Unit.METRES, "mm": Unit.MILLIMETRES, "ft": Unit.FEET_TENTHS}.get(named, bare)
+    unit = {"m": Unit.METRES, "mm": Unit.MILLIMETRES, "ft": Unit.FEET_TENTHS}.get(named, bare)
+    return Columns(east, north, where("bulge"), where("of")), unit
 
 
-def to_geojson(name: str, outline: Sequence[Point]) -> str:
-    """A Feature in the job's own metres; it says so, since GeoJSON is otherwise longitude and latitude."""
-    ring = [[round(x, 6), round(y, 6)] for x, y in (*outline, outline[0])]
+def to_geojson(name: str, ring: Ring, islands: Sequence[Island] = ()) -> str:
+    """A Feature in the job's own metres; it says so, since GeoJSON is otherwise longitude and latitude. It knows no
+    arcs: they are followed within a millimetre, and said besides as what they are."""
+    rings = [
+        [[round(x, 6), round(y, 6)] for x, y in (*each.flat, each.flat[0])]
+        for each in (ring, *(island.ring for island in islands))
+    ]
+    said = {} if ring.is_straight and not islands else {"area": area_data(ring, islands)}
     feature = {
         "type": "Feature",
         "coordinates_are": LOCAL,
-        "properties": {"name": name},
-        "geometry": {"type": "Polygon", "coordinates": [ring]},
+        "properties": {"name": name} | said,
+        "geometry": {"type": "Polygon", "coordinates": rings},
     }
     return json.dumps(feature, indent=1, ensure_ascii=False) + "\n"
 
 
-def to_dxf(outline: Sequence[Point]) -> str:
-    """A drawing in metres with the outline as a closed polyline."""
+def to_dxf(ring: Ring, islands: Sequence[Island] = ()) -> str:
+    """A drawing in metres with the outline as a closed polyline, its arcs as arcs; what is not paved on layers by its
+    kind."""
     drawing = ezdxf.new("R2010", units=units.M)
-    drawing.modelspace().add_lwpolyline(list(outline), format="xy", close=True, dxfattribs={"layer": "PAVED_AREA"})
+    layers = {kind: layer for layer, kind in KIND_OF_LAYER.items()}
+    every = [("PAVED_AREA", ring), *((layers[island.kind], island.ring) for island in islands)]
+    for layer, each in every:
+        points = [(x, y, bulge) for (x, y), bulge in zip(each.corners, each.curves, strict=True)]
+        drawing.modelspace().add_lwpolyline(points, format="xyb", close=True, dxfattribs={"layer": layer})
     stream = io.StringIO()
     drawing.write(stream)
     return stream.getvalue()
 
 
-def to_csv(outline: Sequence[Point]) -> str:
-    """Corners one a line, metres."""
-    return "east_m,north_m\n" + "".join(f"{x:.6f},{y:.6f}\n" for x, y in outline)
+def to_csv(ring: Ring, islands: Sequence[Island] = ()) -> str:
+    """Corners one a line, metres; with curves or islands also each side's bulge and what a corner is of."""
+    if ring.is_straight and not islands:
+        return "east_m,north_m\n" + "".join(f"{x:.6f},{y:.6f}\n" for x, y in ring.corners)
+    stream = io.StringIO()
+    rows = csv.writer(stream, lineterminator="\n")
+    rows.writerow(["east_m", "north_m", "bulge", "of"])
+    for of, each in (("", ring), *((f"{i.kind}: {i.name or n}", i.ring) for n, i in enumerate(islands, start=1))):
+        for (x, y), bulge in zip(each.corners, each.curves, strict=True):
+            rows.writerow([f"{x:.6f}", f"{y:.6f}", f"{bulge:.9f}", of])
+    return stream.getvalue()

@@ -38,9 +38,9 @@ def outline(request: Request, visit: Visit, ending: str) -> HttpResponse:
     """The outline of the paved area as GeoJSON, DXF or CSV."""
     job = snapshot(visit.job).assessment.job
     written: dict[str, Callable[[], tuple[Any, str]]] = {
-        "geojson": lambda: (to_geojson(job.name, job.outline), "application/geo+json"),
-        "dxf": lambda: (to_dxf(job.outline), "image/vnd.dxf"),
-        "csv": lambda: (to_csv(job.outline), "text/csv"),
+        "geojson": lambda: (to_geojson(job.name, job.ring, job.islands), "application/geo+json"),
+        "dxf": lambda: (to_dxf(job.ring, job.islands), "image/vnd.dxf"),
+        "csv": lambda: (to_csv(job.ring, job.islands), "text/csv"),
     }
     if ending not in written:
         raise Http404

@@ -41,7 +41,7 @@ def brief(request: Request, visit: Visit) -> HttpResponse:
         return _sheet(request, sheet, context)
     if sheet.site:
         changed = sheet.site
-        if changed.outline != job.outline:
+        if (changed.ring, changed.islands) != (job.ring, job.islands):
             changed = replace(changed, facets=first_facets(changed))
         kept = keep(
             request, visit, changed, reverse("base", args=[visit.job.id]), as_typed(request.POST, *sheet.every)
@@ -104,7 +104,7 @@ def _only_looking(request: Request) -> bool:
 
 
 def _sheet(request: Request, sheet: SiteSheet, context: dict[str, Any], status: int = 200) -> HttpResponse:
-    drawing = outline_plan(sheet.outline, sheet.features, sheet.unit) if sheet.outline else ""
+    drawing = outline_plan(sheet.ring, sheet.islands, sheet.features, sheet.unit) if sheet.outline else ""
     context |= {"sheet": sheet, "drawing": drawing, "unit": sheet.unit}
     template = "brief/area.html" if request.htmx and "look" in request.POST else "brief/brief.html"
     return render(request, template, context, status=status)

@@ -112,7 +112,8 @@ function dragCorner(event, corner) {
         .map((one, n) => {
           if (typed && one !== corner) return lines[n];
           const [x, y] = place(one);
-          return typedPlace([Number(west) + x / perMetre, Number(north) - y / perMetre], one === corner ? 2 : 3);
+          const at = typedPlace([Number(west) + x / perMetre, Number(north) - y / perMetre], one === corner ? 2 : 3);
+          return one.dataset.curve ? `${at} ${one.dataset.curve}` : at;
         })
         .join("\n");
       as.checked = true;
