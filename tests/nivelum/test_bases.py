@@ -8,6 +8,7 @@ from django.test import Client
 from tests.conftest import PAD, World, make_world
 
 from groundwork.measures import Unit
+from groundwork.shape import Ring
 from nivelum.bases.forms import FallsForm, SpecificationForm
 from nivelum.bases.sheet import SiteSheet
 from nivelum.exchange.outlines import to_dxf
@@ -309,7 +310,7 @@ def test_a_start_with_something_wrong_says_so_and_keeps_all_that_was_typed(world
 
 def test_a_file_is_read_into_the_sheet_and_a_bad_one_refused_with_nothing_lost(world: World) -> None:
     client = world.client("lead")
-    drawing = SimpleUploadedFile("plan.dxf", to_dxf([(0, 0), (8, 0), (8, 3), (0, 3)]).encode())
+    drawing = SimpleUploadedFile("plan.dxf", to_dxf(Ring(((0, 0), (8, 0), (8, 3), (0, 3)))).encode())
     page = client.post("/jobs/new/", NEW | {"area_file": drawing, "look": "1"}).content.decode()
     assert "8 3\n" in page.replace("\r", "") and "24.0 m²" in page and 'value="Gauge hut path"' in page
     bomb = SimpleUploadedFile("plan.geojson", b"<!DOCTYPE lolz>")
@@ -327,13 +328,16 @@ def test_an_outline_comes_in_through_the_sheet_and_goes_out_again_to_a_tenth_of_
 
     world = make_world(rod=rod)
     outline = ((0.0, 0.0), (6.12345, 0.00021), (6.54321, 4.98765), (0.00049, 5.00551))
-    writers = {"geojson": lambda o: to_geojson("x", o), "dxf": to_dxf, "csv": to_csv}
+    writers = {
+        "geojson": lambda o: to_geojson("x", Ring(tuple(o))), "dxf": lambda o: to_dxf(Ring(tuple(o))),
+        "csv": lambda o: to_csv(Ring(tuple(o))),
+    }  # fmt: skip
     file = SimpleUploadedFile(f"plan.{ending}", writers[ending](outline).encode())
     level = {"height-0-level": "10 m"}
     assert start(world, area_file=file, keep="1", **level).status_code == 302
     (world.job,) = started(world)
     sent = world.client("viewer").get(f"/jobs/{world.job.id}/outline.{ending}")
-    back = read_outline(f"a.{ending}", sent.content, Unit.METRES).points
+    back = read_outline(f"a.{ending}", sent.content, Unit.METRES).ring.corners
     assert (
         max(abs(a - b) for one, other in zip(back, outline, strict=True) for a, b in zip(one, other, strict=True))
         < 1e-4
@@ -406,7 +410,7 @@ def test_the_outline_goes_out_in_open_formats(pad: World) -> None:
     for ending in ("geojson", "dxf", "csv"):
         sent = pad.client("viewer").get(f"/jobs/{pad.job.id}/outline.{ending}")
         assert "attachment" in sent["Content-Disposition"]
-        assert read_outline(f"a.{ending}", sent.content, Unit.METRES).points == ((0, 0), (6, 0), (6, 4), (0, 4))
+        assert read_outline(f"a.{ending}", sent.content, Unit.METRES).ring.corners == ((0, 0), (6, 0), (6, 4), (0, 4))
     assert pad.client("viewer").get(f"/jobs/{pad.job.id}/outline.exe").status_code == 404
 
 

@@ -88,7 +88,7 @@ def test_the_plan_of_the_design_names_corners_levels_and_heights_apart() -> None
 
 
 def test_a_new_outline_can_be_taken_by_its_corners() -> None:
-    svg = drawn(outline_plan(OUTLINE, (WALL, replace(WALL, kind="drain", points=((1.0, 1.0),))), MM))
+    svg = drawn(outline_plan(Ring(OUTLINE), (), (WALL, replace(WALL, kind="drain", points=((1.0, 1.0),))), MM))
     corners = [c for c in svg.iter("{*}circle") if c.get("class") == "drag"]
     assert [c.get("data-corner") for c in corners] == ["0", "1", "2", "3"]
     per_metre, west = float(svg.get("data-per-metre")), float(svg.get("data-west"))

@@ -127,9 +127,10 @@ def from_sides(
     return make([(x - away[0] * n / corners, y - away[1] * n / corners) for n, (x, y) in enumerate(places[:-1])])
 
 
-def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
+def place(text: str, outline: Sequence[Point], unit: Unit, middle: Callable[[int], Point] | None = None) -> Point:
     """A place as people say it: `X2` the second corner, `side 3` the middle of the third side, `3.2 10.8` east and
-    north. Raises `MeasureError`."""
+    north. `middle` says where a side's middle is, by its number from 0, where sides may curve. Raises
+    `MeasureError`."""
     if len(text) > LONGEST_PLACE:
         raise MeasureError("“{text}…” is too long to be a place: a corner like X2, or east and north", text=text[:24])
     plain = text.strip()
@@ -137,6 +138,8 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
         return outline[_counted(corner[1], outline, "corner")]
     if side := re.fullmatch(r"(?i)side\s*(\d+)", plain):
         start = _counted(side[1], outline, "side")
+        if middle:
+            return middle(start)
         (x1, y1), (x2, y2) = outline[start], outline[(start + 1) % len(outline)]
         return (x1 + x2) / 2, (y1 + y2) / 2
     parts = _parts(plain)
@@ -148,14 +151,16 @@ def place(text: str, outline: Sequence[Point], unit: Unit) -> Point:
     return east, north
 
 
-def line(text: str, outline: Sequence[Point], unit: Unit) -> tuple[Point, ...]:
-    """Places apart by semicolons, as a line. Raises `MeasureError`."""
+def line(
+    text: str, outline: Sequence[Point], unit: Unit, middle: Callable[[int], Point] | None = None
+) -> tuple[Point, ...]:
+    """Places apart by semicolons, as a line; `middle` as for a `place`. Raises `MeasureError`."""
     if len(text) > LONGEST_PLACES:
         raise MeasureError("too long: at most {most} characters", most=LONGEST_PLACES)
     parts = [part for part in text.split(";") if part.strip()]
     if not parts:
         raise MeasureError("no place given: corners like X2, side 3, or east and north like 3.2 10.8")
-    return tuple(place(part, outline, unit) for part in parts)
+    return tuple(place(part, outline, unit, middle) for part in parts)
 
 
 def _counted(number: str, outline: Sequence[Point], what: str) -> int:

@@ -137,6 +137,10 @@ class Ring:
             return arc.at(share)
         return start[0] + share * (end[0] - start[0]), start[1] + share * (end[1] - start[1])
 
+    def middle(self, side: int) -> Point:
+        """The place half way along a side."""
+        return self.at(side, 0.5)
+
     def along(self, side: int) -> tuple[Point, ...]:
         """A side as straight pieces from end to end, no further from it than `SAGITTA`."""
         start, end = self.ends(side)

@@ -18,7 +18,6 @@ from groundwork.drainage import (
 )
 from groundwork.job import Job
 from groundwork.measures import Finding, Severity, Source, Words, inside
-from groundwork.plan import lay
 from groundwork.schools import School, Water, school
 from groundwork.soundness.designed import MOST_STANDING, designed_water
 from groundwork.strength import PRESUMED, SOFT, least_sub_base, weakest
@@ -601,7 +600,7 @@ def water_leaves_as_designed(case: Case) -> Iterator[Finding]:
         return
     deep = [puddle for puddle in water.puddles if puddle.depth > MOST_STANDING]
     if deep:
-        stations = lay(case.job.area, case.job.station_spacing)
+        stations = case.job.stations
         near = [min(stations, key=lambda s: math.dist(s.at, p.at)).name for p in deep]
         found = _find(
             "S22",

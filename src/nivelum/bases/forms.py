@@ -257,9 +257,9 @@ class FallsForm(forms.Form):
         if layout == Layout.ONE:
             return one_plane(outline, self.job.features)
         if layout == Layout.GULLY:
-            return to_gully(outline, line(where, outline, self.job.unit)[0])
+            return to_gully(outline, line(where, self.job.outline, self.job.unit, self.job.ring.middle)[0])
         if layout in (Layout.VALLEY, Layout.RIDGE):
-            ends = line(where, outline, self.job.unit)
+            ends = line(where, self.job.outline, self.job.unit, self.job.ring.middle)
             if len(ends) != 2:
                 raise MeasureError("Give the two ends of the line, like X1; 6 4.")
             return meeting_at(outline, ends, valley=layout == Layout.VALLEY)

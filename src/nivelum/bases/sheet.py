@@ -228,7 +228,7 @@ class SiteSheet:
                 if not self.outline:
                     continue
                 try:
-                    places = line(data["places"], self.outline, self.unit)
+                    places = line(data["places"], self.outline, self.unit, self.ring.middle)
                     ring = island_ring(places, data["size"], data["turned"], self.unit)
                     island = Island(data["kind"], data["name"], ring, data["takes_water"] or data["kind"] == "gully")
                     cut_out(self.ring.polygon, (*found, island))
@@ -260,7 +260,7 @@ class SiteSheet:
                 found.append(known[n])
             elif self.data is not None and not form.is_blank and form.is_valid():
                 try:
-                    points = line(form.cleaned_data["places"], self.outline, self.unit)
+                    points = line(form.cleaned_data["places"], self.outline, self.unit, self.ring.middle)
                 except MeasureError as error:
                     form.add_error("places", in_words(error, self.unit, _))
                     continue
@@ -329,7 +329,7 @@ class SiteSheet:
             elif form.is_valid():
                 data = form.cleaned_data
                 try:
-                    at = place(data["at"], self.outline, self.unit)
+                    at = place(data["at"], self.outline, self.unit, self.ring.middle)
                 except MeasureError as error:
                     form.add_error("at", in_words(error, self.unit, _))
                     continue
@@ -356,7 +356,7 @@ class SiteSheet:
                 continue
             try:
                 *where, level = parts
-                at = place(" ".join(where), self.outline, self.unit)
+                at = place(" ".join(where), self.outline, self.unit, self.ring.middle)
                 height = parse_length(level, self.unit.for_plans).metres
             except (MeasureError, ValueError) as error:
                 why = _("line {n}: a place and a level, like “X1 10.02” or “3.2 6.4 10.02”").format(n=number)
@@ -373,7 +373,7 @@ class SiteSheet:
         if self.job and self.job.outlet and not touched:
             return self.job.outlet
         try:
-            at = place(data["outlet_at"], self.outline, self.unit)
+            at = place(data["outlet_at"], self.outline, self.unit, self.ring.middle)
         except MeasureError as error:
             self.brief.add_error("outlet_at", in_words(error, self.unit, _))
             return None

@@ -19,6 +19,7 @@ from groundwork.soundness import MOST_STANDING, Case, designed_standing
 from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.surroundings import (
+    ISLAND_WORDS,
     MARGIN,
     Scale,
     Taken,
@@ -122,7 +123,15 @@ def outline_plan(ring: Ring, islands: Sequence[Island], features: Sequence[Featu
     for island in islands:
         middle = island.ring.polygon.centroid
         x, y = scale.to_sheet((middle.x, middle.y))
-        add(root, "text", island.name or _(island.kind), x=x, y=y + 5, class_="place", text_anchor="middle")
+        add(
+            root,
+            "text",
+            island.name or str(ISLAND_WORDS[island.kind]),
+            x=x,
+            y=y + 5,
+            class_="place",
+            text_anchor="middle",
+        )
     _corners(root, ring, scale, unit)
     scale_bar(root, scale, height, unit)
     return finished(root)
@@ -140,7 +149,8 @@ def _names(root: Element, outline: Sequence[Point], scale: Scale, sides: bool = 
         inside = ring.contains(shapely.Point((corner[0] * 9 + middle[0]) / 10, (corner[1] * 9 + middle[1]) / 10))
         away = -1 if inside else 1
         length = max(1.0, ((mx - x) ** 2 + (my - y) ** 2) ** 0.5)
-        at = x + away * (mx - x) / length * 20, y + away * (my - y) / length * 20 + 5
+        clear = 30 if sides else 20  # of the handle a corner is dragged by
+        at = x + away * (mx - x) / length * clear, y + away * (my - y) / length * clear + 5
         add(root, "text", f"X{n + 1}", x=at[0], y=at[1], class_="corner")
         sx, sy = scale.to_sheet((0.63 * corner[0] + 0.37 * after[0], 0.63 * corner[1] + 0.37 * after[1]))
         ax, ay = scale.to_sheet(after)
@@ -159,11 +169,14 @@ def _corners(root: Element, ring: Ring, scale: Scale, unit: Unit) -> None:
 
 
 def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
-    """The finished level at the corners of facets, once where they agree."""
+    """The finished level at the corners of facets, once where they agree, and along curves here and there."""
+    curves = _on_curves(job)
     seen: set[tuple[int, int]] = set()
     for facet in job.facets:
         shape = facet.polygon.intersection(job.area)
         for east, north in shapely.get_coordinates(shape.boundary).tolist():
+            if (round(east, 5), round(north, 5)) in curves:
+                continue
             x, y = scale.to_sheet((east, north))
             if (round(x / 12), round(y / 12)) in seen:
                 continue
@@ -174,6 +187,17 @@ def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
             left = ix > x
             add(root, "text", format_level(level, unit), x=x + (8 if left else -8), y=y + (16 if iy > y else -7),
                 text_anchor="start" if left else "end", class_="level corner-level")  # fmt: skip
+
+
+def _on_curves(job: Job) -> set[Point]:
+    """The places that only follow a curve, but for those one shoots at."""
+    shown = {*job.outline, *(station.at for station in job.stations)}
+    rounds: list[list[Point]] = [] if job.ring.is_straight else [list(job.edge)]
+    for island, hole in zip(job.islands, job.area.interiors, strict=False):
+        if not island.ring.is_straight:
+            rounds.append([(x, y) for x, y in hole.coords])
+    told = {(round(x, 2), round(y, 2)) for x, y in shown}
+    return {(round(x, 5), round(y, 5)) for ring in rounds for x, y in ring if (round(x, 2), round(y, 2)) not in told}
 
 
 Label = tuple[FixedHeight, tuple[float, float], float, int, int]

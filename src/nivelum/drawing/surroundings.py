@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
+from django.utils.translation import gettext_lazy
 
 from groundwork.job import Job
 from groundwork.measures import Unit, format_fall
@@ -85,6 +86,7 @@ def surroundings(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
         elif feature.kind == "free edge":
             add(root, "path", class_="free-edge", d=path(points))
     _names(root, job, scale, taken)
+    _islands(root, job, scale)
 
 
 def _drawn(feature: Feature, scale: Scale) -> list[tuple[float, float]]:
@@ -121,6 +123,28 @@ def _names(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
             x=float(x),
             y=float(y),
             class_=f"place at-{feature.kind.replace(' ', '-')}",
+        )
+
+
+ISLAND_WORDS = {
+    "manhole": gettext_lazy("manhole"), "gully": gettext_lazy("gully"), "tree pit": gettext_lazy("tree pit"),
+    "column": gettext_lazy("column"), "pond": gettext_lazy("pond"), "step": gettext_lazy("step"),
+}  # fmt: skip
+
+
+def _islands(root: Element, job: Job, scale: Scale) -> None:
+    """What each thing in the area is called, in the middle of it."""
+    for island in job.islands:
+        middle = island.ring.polygon.representative_point()
+        x, y = scale.to_sheet((middle.x, middle.y))
+        add(
+            root,
+            "text",
+            island.name or str(ISLAND_WORDS[island.kind]),
+            x=x,
+            y=y + 5,
+            class_="place",
+            text_anchor="middle",
         )
 
 

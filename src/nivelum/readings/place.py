@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from groundwork.assess import Assessment
 from groundwork.job import Job
 from groundwork.measures import MeasureError, in_words
-from groundwork.plan import lay, place
+from groundwork.plan import place
 from groundwork.surfaces import Point
 from groundwork.survey import Survey
 from groundwork.verdict import Standing
@@ -46,11 +46,11 @@ def spot(job: Job, text: str, default: Point, wrong: dict[str, str], name: str) 
     and where it is none, which is then said in `wrong` under `name`."""
     if not text.strip():
         return default
-    stations = {station.name: station.at for station in lay(job.area, job.station_spacing)}
+    stations = {station.name: station.at for station in job.stations}
     if text.strip().upper() in stations:
         return stations[text.strip().upper()]
     try:
-        return place(text, job.outline, job.unit)
+        return place(text, job.outline, job.unit, job.ring.middle)
     except MeasureError as error:
         wrong[name] = in_words(error, job.unit, _)
         return default
