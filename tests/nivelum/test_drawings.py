@@ -13,6 +13,7 @@ from groundwork.brief import FixedHeight, HeightKind, SpotLevel, Traffic
 from groundwork.job import cut
 from groundwork.measures import Unit, format_area, format_mass, format_place, format_volume
 from groundwork.schools import school, schools
+from groundwork.shape import Ring
 from groundwork.strength import parse_log
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.cut import cut_drawing
