@@ -54,7 +54,10 @@ def test_a_round_pond_by_two_corners() -> None:
 @given(st.lists(st.floats(-0.6, 0.6), min_size=5, max_size=5), st.sampled_from([M, FT, Unit.FEET_TENTHS]))
 def test_what_is_written_is_read_again_to_a_tenth_of_a_millimetre(bulges, unit) -> None:
     corners = ((0.0, 0.0), (6.2, 0.4), (7.0, 4.0), (3.0, 6.5), (-0.5, 4.2))
-    ring = Ring(corners, tuple(bulges)).checked()
+    try:
+        ring = Ring(corners, tuple(bulges)).checked()
+    except OutlineError:
+        return  # arcs that cross
     again = typed_area(corners_text(ring, unit), unit, sides=False)
     assert len(again.corners) == 5
     assert max(math.dist(a, b) for a, b in zip(ring.corners, again.corners, strict=True)) < 1e-4

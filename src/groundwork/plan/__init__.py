@@ -23,6 +23,7 @@ from groundwork.plan.outline import (
     from_sides,
     line,
     place,
+    values_in,
 )
 from groundwork.plan.patch import (
     Patch,
@@ -79,4 +80,5 @@ __all__ = [
     "patches",
     "place",
     "to_gully",
+    "values_in",
 ]

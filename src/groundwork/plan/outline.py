@@ -86,7 +86,7 @@ def from_sides(
     """
     sides, angles = [], []
     for number, line in _lines(text):
-        parts = _parts(line)
+        parts = values_in(line)
         if len(parts) not in (1, 2):
             raise OutlineError(
                 "line {number}: “{text}” is not a side and an angle, like “12.6 90”", number=number, text=line[:24]
@@ -142,7 +142,7 @@ def place(text: str, outline: Sequence[Point], unit: Unit, middle: Callable[[int
             return middle(start)
         (x1, y1), (x2, y2) = outline[start], outline[(start + 1) % len(outline)]
         return (x1 + x2) / 2, (y1 + y2) / 2
-    parts = _parts(plain)
+    parts = values_in(plain)
     if len(parts) != 2:
         raise MeasureError(
             "“{text}” is no place: a corner like X2, side 3, or east and north like 3.2 10.8", text=plain[:24]
@@ -190,7 +190,7 @@ _VALUE = re.compile(
 )
 
 
-def _parts(line: str) -> list[str]:
+def values_in(line: str) -> list[str]:
     """A line's values: apart by semicolon, tab or comma with a space, or else by what ends a number."""
     parts = [part.strip() for part in re.split(r"[;\t]|,\s+", line.strip()) if part.strip()]
     if len(parts) == 1:
@@ -202,7 +202,7 @@ def _parts(line: str) -> list[str]:
 
 
 def _pair(line: str, number: int, like: str) -> tuple[str, str]:
-    parts = _parts(line)
+    parts = values_in(line)
     if len(parts) != 2:
         raise OutlineError("line {number}: “{text}” is not {like}", number=number, text=line[:24], like=like)
     return parts[0], parts[1]

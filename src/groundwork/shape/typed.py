@@ -21,7 +21,7 @@ MOST_TURN = 360
 def typed_area(text: str, unit: Unit, *, sides: bool) -> Ring:
     """The area that sides or corners make, going round to the left. Raises `OutlineError` with the line that is
     wrong."""
-    plain, curves = _apart(text)
+    plain, curves = apart(text)
     read = from_sides if sides else from_coordinates
     if not curves:
         return Ring(read(plain, unit))
@@ -33,13 +33,13 @@ def typed_area(text: str, unit: Unit, *, sides: bool) -> Ring:
             continue
         start, end = corners[side], corners[(side + 1) % len(corners)]
         try:
-            bulges[side] = _bulge(kind, said, start, end, unit, out)
+            bulges[side] = curve_of(kind, said, start, end, unit, out)
         except (MeasureError, OutlineError) as error:
             raise OutlineError("line {number}: {error}", number=number, error=error) from error
     return Ring(corners, tuple(bulges)).checked()
 
 
-def _apart(text: str) -> tuple[str, dict[int, tuple[int, str, str]]]:
+def apart(text: str) -> tuple[str, dict[int, tuple[int, str, str]]]:
     """A text without its curves, and those by side: the number of the line, what it is given by, and how much."""
     plain: list[str] = []
     curves: dict[int, tuple[int, str, str]] = {}
@@ -50,7 +50,7 @@ def _apart(text: str) -> tuple[str, dict[int, tuple[int, str, str]]]:
     return "\n".join(plain), curves
 
 
-def _bulge(kind: str, said: str, start: Point, end: Point, unit: Unit, out: float) -> float:
+def curve_of(kind: str, said: str, start: Point, end: Point, unit: Unit, out: float) -> float:
     chord = math.dist(start, end)
     if kind == "through":
         try:
