@@ -13,6 +13,9 @@ from groundwork.shape.kept import (
     islands_of,
     ring_of,
 )
+from groundwork.shape.measured import (
+    measured_area,
+)
 from groundwork.shape.ring import (
     SAGITTA,
     Ring,
@@ -42,6 +45,7 @@ __all__ = [
     "island_ring",
     "island_text",
     "islands_of",
+    "measured_area",
     "ring_of",
     "typed_area",
 ]

@@ -36,11 +36,12 @@ REACH = 0.05
 
 @dataclass(frozen=True)
 class MeasuredArea:
-    """The area as measured and how well it fits."""
+    """The area as measured and how well it fits: what `says` that something was misread, and what would check it."""
 
     ring: Ring
     fit: MeasuredIn
     says: tuple[Words, ...]
+    advice: tuple[Words, ...]
 
     @property
     def slips(self) -> tuple[MeasuringSlip, ...]:
@@ -142,7 +143,7 @@ def measured_area(text: str, unit: Unit) -> MeasuredArea:
             with _in_line(number):
                 bulges[side] = curve_of(kind, curve, *Ring(corners).ends(side), unit, _out(corners))
     ring = Ring(corners, tuple(bulges) if any(bulges) else ()).checked()
-    return MeasuredArea(ring, fit, tuple(_says(fit)))
+    return MeasuredArea(ring, fit, tuple(_says(fit)), tuple(_advice(fit)))
 
 
 def _out(corners: tuple[Point, ...]) -> float:
@@ -158,20 +159,21 @@ def _in_line(number: int) -> Iterator[None]:
         raise OutlineError("line {number}: {error}", number=number, error=error) from error
 
 
-def _says(fit: MeasuredIn) -> list[Words]:
-    found = []
+def _advice(fit: MeasuredIn) -> Iterator[Words]:
+    if fit.unchecked:
+        corners = {"corners": ", ".join(fit.unchecked)}
+        yield Words("nothing checks {corners}: a length between two corners would, like “X1 X3”", names=corners)
+
+
+def _says(fit: MeasuredIn) -> Iterator[Words]:
     for slip in fit.slips:
         what = ", ".join(_named(each) for each in slip.observations)
         if isinstance(slip.observations[0], CornerAngle):
-            found.append(Words("{what} misses the others by {by} degrees: measure it again",
-                               names={"what": what, "by": f"{abs(slip.by):.1f}"}))  # fmt: skip
+            off = {"what": what, "by": f"{abs(slip.by):.1f}"}
+            yield Words("{what} misses the others by {by} degrees: measure it again", names=off)
         else:
-            found.append(Words("{what} misses the others by {by}: measure it again", {"by": abs(slip.by)},
-                               names={"what": what}))  # fmt: skip
-    if fit.unchecked:
-        found.append(Words("nothing checks {corners}: a length between two corners would, like “X1 X3 6.02”",
-                           names={"corners": ", ".join(fit.unchecked)}))  # fmt: skip
-    return found
+            names = {"what": what}
+            yield Words("{what} misses the others by {by}: measure it again", {"by": abs(slip.by)}, names=names)
 
 
 def _named(observation: Observation) -> str:

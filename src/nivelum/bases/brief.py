@@ -83,7 +83,11 @@ class BriefForm(forms.Form):
     infiltration = forms.FloatField(required=False, min_value=1e-6, max_value=100_000)
     axles = forms.FloatField(required=False, min_value=1, max_value=1e9)
     area_as = forms.ChoiceField(
-        choices=[("sides", gettext_lazy("sides and angles")), ("corners", gettext_lazy("corners, east and north"))],
+        choices=[
+            ("sides", gettext_lazy("sides and angles")),
+            ("corners", gettext_lazy("corners, east and north")),
+            ("measured", gettext_lazy("as measured on site: steps, tapes")),
+        ],
         initial="sides",
     )
     area = forms.CharField(required=False, max_length=20_000, widget=forms.Textarea, strip=False)

@@ -14,7 +14,7 @@ from django.utils.translation import gettext as _
 from groundwork import job as core
 from groundwork.brief import FixedHeight, HeightKind, Outlet, SpotLevel
 from groundwork.job import AN_HOUR
-from groundwork.measures import INCH, MeasureError, Unit, format_level, format_place, in_words, parse_length
+from groundwork.measures import INCH, MeasureError, Unit, Words, format_level, format_place, in_words, parse_length
 from groundwork.plan import (
     FEWEST_PLACES,
     Feature,
@@ -24,7 +24,17 @@ from groundwork.plan import (
     place,
 )
 from groundwork.schools import school
-from groundwork.shape import Island, Ring, corners_text, cut_out, exactly, island_ring, island_text, typed_area
+from groundwork.shape import (
+    Island,
+    Ring,
+    corners_text,
+    cut_out,
+    exactly,
+    island_ring,
+    island_text,
+    measured_area,
+    typed_area,
+)
 from groundwork.soundness import with_pavers
 from groundwork.surfaces import Point
 from nivelum.bases.brief import MARK, BriefForm, HeightForm, IslandForm, SideForm, ThingForm
@@ -55,6 +65,8 @@ class SiteSheet:
     note: str = ""
     ground_note: str = ""
     ring: Ring = NOTHING_DRAWN
+    fit: tuple[Words, ...] = ()
+    advice: tuple[Words, ...] = ()
     outline_error: str = ""
     fault: dict[str, str] = field(default_factory=dict)
 
@@ -121,7 +133,11 @@ class SiteSheet:
             return
         text = self.data.get("area", "")
         try:
-            self.ring = typed_area(text, self.unit, sides=self.data.get("area_as") == "sides")
+            if self.data.get("area_as") == "measured":
+                area = measured_area(text, self.unit)
+                self.ring, self.fit, self.advice = area.ring, area.says, area.advice
+            else:
+                self.ring = typed_area(text, self.unit, sides=self.data.get("area_as") == "sides")
         except OutlineError as error:
             self.outline_error = in_words(error, self.unit, _)
 

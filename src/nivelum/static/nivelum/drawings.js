@@ -35,6 +35,20 @@ function shown(value) {
   return String(Math.max(0, Math.round(value * 100) / 100));
 }
 
+// A step in right angles: its arrow is written under the last line, and the length typed behind it.
+document.addEventListener("click", (event) => {
+  const arrow = event.target.closest("[data-arrow]")?.dataset.arrow;
+  const area = document.getElementById("id_area");
+  if (!arrow || !area || area.matches(":disabled")) return;
+  document.querySelector("[name=area_as][value=measured]").checked = true;
+  const lines = area.value.trimEnd();
+  area.value = `${lines}${lines ? "\n" : ""}${arrow} `;
+  area.inputMode = unit() === "m" || unit() === "mm" ? "decimal" : "text";
+  area.focus();
+  area.setSelectionRange(area.value.length, area.value.length);
+});
+for (const steps of document.querySelectorAll("[data-steps]")) steps.hidden = false;
+
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest(".handle");
   const corner = event.target.closest("circle.drag");
@@ -162,7 +176,7 @@ function dragCut(event, drawing) {
 }
 
 document.addEventListener("click", (event) => {
-  const step = event.target.closest("button.step");
+  const step = event.target.closest("button[data-step]");
   if (!step) return;
   const field = document.getElementById(step.dataset.for);
   put(field, shown(number(field) + (Number(step.dataset.step) / 5) * SNAP[unit()]));

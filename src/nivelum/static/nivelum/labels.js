@@ -5,7 +5,7 @@
 
 {
 const DRAWINGS = "main svg:not(.mark, .thumbnail, .swatch)";
-const MARKS = "use, .sight, .mark-point > path, .instrument > path, .peg, .drain-bed, .pool-number > circle, .cut-line circle, .cut circle, .work path";
+const MARKS = "use, .sight, .mark-point > path, .instrument > path, .peg, circle.drag, .drain-bed, .pool-number > circle, .cut-line circle, .cut circle, .work path";
 const STAYS = ".cut-line text, .cut text, .pool-number text:not(.pool-depth), .end, .axis-tick, .count, .lift-name, .layer text";
 const FIRST = ".amount, .pool-depth, .length-of, .move-by, .spot-value, .figure, .level, .soil";
 const LAST = ".station.quiet .name, .spot-name, .contour-value, .patch-name, .fall-arrow text, .side";

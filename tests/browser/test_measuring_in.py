@@ -1,0 +1,87 @@
+"""An area measured in on a phone, by touch: right angles by arrows, tapes from the house, curves, a tree."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from nivelum.jobs.models import Job
+from nivelum.jobs.services import snapshot
+from tests.conftest import make_world
+
+pytestmark = pytest.mark.browser
+
+PHONE = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
+KIDNEY = """A B 7
+1.803 5.701 rise 0.5
+5.590 2.915 rise 0.8
+7.211 5.000 rise -0.4
+5.385 7.071 rise 0.6
+X1 X2 4.123
+X1 X3 4.243"""
+"""X1 (1, 1.5), X2 (5, 2.5), X3 (4, 6)… from A (0, 0) and B (7, 0), as two tapes have them."""
+
+
+@pytest.fixture
+def lead(site, person):
+    world = make_world(rod="mm")
+    page = person(world, "lead", **PHONE)
+    page.goto("/jobs/new/")
+    return page
+
+
+def started(page):
+    """The job that was started, as it is kept."""
+    page.get_by_role("button", name="Start the job").tap()
+    page.wait_for_url("**/base/")
+    return snapshot(Job.objects.get(id=re.search(r"/jobs/([0-9a-f-]{36})/", page.url)[1])).assessment.job
+
+
+def levels(page) -> None:
+    page.fill("[name=height-0-name]", "door")
+    page.fill("[name=height-0-at]", "X1")
+    page.fill("[name=height-0-level]", "10")
+
+
+def test_an_l_shaped_yard_by_right_angles_in_under_forty_taps_and_digits(lead) -> None:
+    page = lead
+    page.fill("[name=name]", "L yard")
+    hands = 0
+    for way, length in (("to the right", "6"), ("up", "2"), ("to the left", "4"), ("up", "3"), ("to the left", "2")):
+        page.get_by_role("button", name=f"a step {way}", exact=True).tap()
+        page.keyboard.type(length)
+        hands += 1 + len(length)
+    expect(page.locator("#area-pane strong")).to_have_text("18.0 m²")
+    assert hands < 40
+    levels(page)
+    job = started(page)
+    assert job.ring.area == pytest.approx(18) and len(job.outline) == 6
+
+
+def test_a_terrace_by_two_tapes_and_arcs_with_a_tree_in_it(lead) -> None:
+    page = lead
+    page.fill("[name=name]", "Terrace")
+    page.get_by_label("as measured on site").check()
+    page.fill("#id_area", KIDNEY)
+    expect(page.locator("#area-pane strong")).to_contain_text("m²")
+    page.get_by_text("In the area, not paved").tap()
+    page.select_option("[name=island-0-kind]", "tree pit")
+    page.fill("[name=island-0-name]", "pear")
+    page.fill("[name=island-0-places]", "3.5 3.5")
+    page.fill("[name=island-0-size]", "1.2")
+    expect(page.locator("#area-pane svg")).to_contain_text("pear")
+    levels(page)
+    job = started(page)
+    assert [island.name for island in job.islands] == ["pear"] and sum(map(bool, job.bulges)) == 4
+    page.goto(page.url.replace("/base/", "/ground/"))
+    expect(page.locator("#plan svg.plan")).to_contain_text("pear")
+
+
+def test_a_slip_of_the_tape_is_named_and_nothing_typed_is_lost(lead) -> None:
+    page = lead
+    page.get_by_label("as measured on site").check()
+    page.fill("#id_area", KIDNEY.replace("X1 X2 4.123", "X1 X2 4.523"))
+    expect(page.locator("#area-pane .finding-line")).to_contain_text("misses the others by")
+    page.fill("#id_area", KIDNEY.replace("1.803 5.701", "1.8 1.1"))
+    expect(page.locator("#area-pane [role=alert]")).to_contain_text("line 2: these tapes do not meet")
+    assert page.locator("#id_area").input_value().startswith("A B 7\n1.8 1.1")
