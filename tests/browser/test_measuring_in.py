@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from nivelum.jobs.models import Job
 from nivelum.jobs.services import snapshot
-from tests.conftest import make_world
+from tests.conftest import DRAINED_PAD, make_world
 
 pytestmark = pytest.mark.browser
 
@@ -85,3 +85,23 @@ def test_a_slip_of_the_tape_is_named_and_nothing_typed_is_lost(lead) -> None:
     page.fill("#id_area", KIDNEY.replace("1.803 5.701", "1.8 1.1"))
     expect(page.locator("#area-pane [role=alert]")).to_contain_text("line 2: these tapes do not meet")
     assert page.locator("#id_area").input_value().startswith("A B 7\n1.8 1.1")
+
+
+def test_a_valley_drawn_from_corner_to_corner_is_planned_at_once(site, person) -> None:
+    door = '"heights": [{"kind": "threshold", "name": "door", "at_m": [0, 4], "level_m": 10.0}], "marks": ['
+    world = make_world(rod="mm", job_file=DRAINED_PAD.replace('"marks": [', door))
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/base/falls/")
+    page.get_by_label("two, falling to a line").check()
+    at = page.evaluate(
+        """() => { const svg = document.querySelector("[data-laying] svg"), m = svg.getScreenCTM();
+        return JSON.parse(svg.dataset.snaps).map(([, x, y]) => [x * m.a + m.e, y * m.d + m.f]); }"""
+    )
+    (x1, y1), _x2, (x3, y3) = at[:3]
+    page.mouse.move(x1 + 9, y1 - 8)  # a thumb's width off the corner
+    page.mouse.down()
+    page.mouse.move((x1 + x3) / 2, (y1 + y3) / 2, steps=4)
+    page.mouse.move(x3 - 8, y3 + 9, steps=4)
+    page.mouse.up()
+    expect(page.locator("#id_where")).to_have_value("X1; X3")
+    expect(page.locator("#falls-drawing path.ridge").first).to_be_attached()

@@ -1,5 +1,6 @@
 """The plan of a job as it is designed: corners and sides by name, fixed heights, facets with their levels."""
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -69,6 +70,9 @@ def _site_plan(job: Job, unit: Unit, shown: SiteLayers, language: str | None) ->
     root = sheet(width, height, _("Plan of {job}").format(job=job.name), "plan site")
     placed_on_the_ground(root, scale)
     corners = [scale.to_sheet(p) for p in job.outline]
+    drains = [scale.to_sheet(p) for f in job.ways_out if f.kind == "drain" for p in {f.points[0], f.points[-1]}]
+    snaps = [(f"X{n}", *at) for n, at in enumerate(corners, start=1)] + [("", *at) for at in drains]
+    root.set("data-snaps", json.dumps([(name, round(x, 1), round(y, 1)) for name, x, y in snaps]))
     labels = _labels(job, scale, width)
     middles = ((x + side * (15 + length / 2), y + down) for _height, (x, y), length, side, down in labels)
     taken: Taken = (*corners, *middles, *(scale.to_sheet(m.at) for m in job.marks))

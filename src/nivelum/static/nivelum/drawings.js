@@ -54,11 +54,57 @@ document.addEventListener("pointerdown", (event) => {
   const corner = event.target.closest("circle.drag");
   const marked = event.target.closest("[data-marking] svg");
   const plan = event.target.closest("[data-cutting] svg");
+  const laid = event.target.closest("[data-laying] svg");
   if (handle) dragLayer(event, nearest(event, handle));
   else if (corner) dragCorner(event, corner);
   else if (marked) dragMark(event, marked);
   else if (plan) dragCut(event, plan);
+  else if (laid && way() in LAID) dragLine(event, laid);
 });
+
+// How the falls are to be laid out, and how many places on the plan that takes.
+const LAID = { valley: 2, ridge: 2, gully: 1 };
+const way = () => document.querySelector("[name=layout]:checked")?.value;
+const NEAR = 22; // px to a corner, a drain or the edge that a line is drawn to
+
+// What a place on the sheet is meant to be: a corner by its name, a drain, a place on the area's edge, or just there.
+function meant(drawing, at) {
+  const scale = drawing.getScreenCTM().a;
+  const far = (x, y) => Math.hypot(x - at.x, y - at.y) * scale;
+  const there = (x, y) => typedPlace([Number(drawing.dataset.west) + x / drawing.dataset.perMetre, Number(drawing.dataset.north) - y / drawing.dataset.perMetre]);
+  const [best] = JSON.parse(drawing.dataset.snaps ?? "[]").sort((a, b) => far(a[1], a[2]) - far(b[1], b[2]));
+  if (best && far(best[1], best[2]) < NEAR) return { x: best[1], y: best[2], said: best[0] || there(best[1], best[2]) };
+  const edge = drawing.querySelector("path.area");
+  const whole = edge.getTotalLength();
+  let closest = at;
+  for (let n = 0; n < 600; n += 1) {
+    const on = edge.getPointAtLength((whole * n) / 600);
+    if (far(on.x, on.y) < Math.min(NEAR, closest === at ? Infinity : far(closest.x, closest.y))) closest = on;
+  }
+  return { x: closest.x, y: closest.y, said: there(closest.x, closest.y) };
+}
+
+// A ridge or a valley drawn over the plan, or a gully put on it: the falls are planned again at once.
+function dragLine(event, drawing) {
+  const field = document.getElementById("id_where");
+  const one = LAID[way()] === 1;
+  const from = meant(drawing, onSheet(drawing, event));
+  const line = drawing.appendChild(document.createElementNS("http://www.w3.org/2000/svg", "path"));
+  line.setAttribute("class", "drawn-line");
+  follow(
+    event,
+    (now) => {
+      const to = meant(drawing, onSheet(drawing, now));
+      line.setAttribute("d", `M${from.x} ${from.y}L${to.x} ${to.y}`);
+    },
+    (last) => {
+      const to = meant(drawing, onSheet(drawing, last));
+      if (!one && to.said === from.said) return line.remove();
+      field.value = one ? to.said : `${from.said}; ${to.said}`;
+      document.getElementById("plan-falls").click();
+    },
+  );
+}
 
 function follow(event, move, done) {
   event.preventDefault();
