@@ -87,21 +87,26 @@ def test_a_slip_of_the_tape_is_named_and_nothing_typed_is_lost(lead) -> None:
     assert page.locator("#id_area").input_value().startswith("A B 7\n1.8 1.1")
 
 
-def test_a_valley_drawn_from_corner_to_corner_is_planned_at_once(site, person) -> None:
+def test_a_valley_drawn_over_the_plan_is_caught_at_its_edges_and_planned_at_once(site, person) -> None:
     door = '"heights": [{"kind": "threshold", "name": "door", "at_m": [0, 4], "level_m": 10.0}], "marks": ['
     world = make_world(rod="mm", job_file=DRAINED_PAD.replace('"marks": [', door))
     page = person(world, "lead")
     page.goto(f"/jobs/{world.job.id}/base/falls/")
     page.get_by_label("two, falling to a line").check()
-    at = page.evaluate(
+    corners = page.evaluate(
         """() => { const svg = document.querySelector("[data-laying] svg"), m = svg.getScreenCTM();
         return JSON.parse(svg.dataset.snaps).map(([, x, y]) => [x * m.a + m.e, y * m.d + m.f]); }"""
     )
-    (x1, y1), _x2, (x3, y3) = at[:3]
-    page.mouse.move(x1 + 9, y1 - 8)  # a thumb's width off the corner
+    (x1, y1), (x2, _y2), _x3, (_x4, y4) = corners[:4]
+    page.mouse.move((x1 + x2) / 2, y1 - 9)  # a thumb's width off the edge
     page.mouse.down()
-    page.mouse.move((x1 + x3) / 2, (y1 + y3) / 2, steps=4)
-    page.mouse.move(x3 - 8, y3 + 9, steps=4)
+    page.mouse.move((x1 + x2) / 2, (y1 + y4) / 2, steps=4)
+    page.mouse.move((x1 + x2) / 2, y4 + 9, steps=4)
     page.mouse.up()
-    expect(page.locator("#id_where")).to_have_value("X1; X3")
+    expect(page.locator("#id_where")).to_have_value("3.00 0.00; 3.00 4.00")
     expect(page.locator("#falls-drawing path.ridge").first).to_be_attached()
+    page.mouse.move(x1 + 9, y1 - 8)
+    page.mouse.down()
+    page.mouse.move((x1 + x2) / 2, (y1 + y4) / 2, steps=4)
+    page.mouse.up()
+    expect(page.locator("#id_where")).to_have_value("X1; 3.00 2.00")
