@@ -110,3 +110,38 @@ def test_a_valley_drawn_over_the_plan_is_caught_at_its_edges_and_planned_at_once
     page.mouse.move((x1 + x2) / 2, (y1 + y4) / 2, steps=4)
     page.mouse.up()
     expect(page.locator("#id_where")).to_have_value("X1; 3.00 2.00")
+
+
+def test_what_was_begun_is_carried_on_after_the_page_is_lost_and_gone_once_it_is_started(site, person) -> None:
+    page = person(make_world(rod="mm"), "lead", **PHONE)
+    page.goto("/jobs/new/")
+    expect(page.locator("[data-draft]")).to_be_hidden()
+    page.fill("[name=name]", "Half done")
+    page.get_by_label("as measured on site").check()
+    page.fill("#id_area", KIDNEY)
+    levels(page)
+    page.goto("/")
+    page.goto("/jobs/new/")
+    expect(page.locator("[data-draft-name]")).to_have_text("Half done")
+    page.get_by_role("button", name="Carry on").tap()
+    expect(page.locator("#id_area")).to_have_value(KIDNEY)
+    assert page.locator("[name=height-0-level]").input_value() == "10"
+    assert started(page).name == "Half done"
+    page.goto("/jobs/new/")
+    expect(page.locator("[data-draft]")).to_be_hidden()
+
+
+def test_a_job_begins_like_an_earlier_one(site, person) -> None:
+    world = make_world(rod="mm")
+    page = person(world, "lead")
+    page.goto("/jobs/new/")
+    page.get_by_text("Begin like an earlier job").click()
+    page.get_by_role("link", name="Test pad").click()
+    expect(page.locator("[name=soil]")).to_have_value("gravel")
+    page.fill("[name=name]", "Its neighbour")
+    page.fill("#id_area", "5\n3\n5")
+    levels(page)
+    page.get_by_role("button", name="Start the job").click()
+    page.wait_for_url("**/base/")
+    job = snapshot(Job.objects.get(id=re.search(r"/jobs/([0-9a-f-]{36})/", page.url)[1])).assessment.job
+    assert job.specification == world.assessment().job.specification and job.area.area == pytest.approx(15)

@@ -142,7 +142,7 @@ def sheet_of(job, **typed) -> SiteSheet:
         data[f"{prefix}-count"] = str(len(rows))
     for key, value in typed.items():
         data[key.replace("__", "-")] = value
-    return SiteSheet(job.unit, job, data)
+    return SiteSheet(job.unit, job, None, data)
 
 
 def test_the_brief_curves_a_side_and_puts_a_tree_in() -> None:

@@ -14,7 +14,7 @@ from groundwork import job as core
 from groundwork.assess import assess, overtaken
 from groundwork.job import SiteError, check_site, site_data
 from groundwork.measures import in_words
-from groundwork.soundness import advise, first_facets
+from groundwork.soundness import advise, first_facets, with_pavers
 from groundwork.stages import StageAnswer
 from nivelum.crews.models import Crew
 from nivelum.jobs import services as jobs
@@ -57,8 +57,12 @@ def start_job(crew: Crew, site: core.Job, author: Author, entry_id: UUID) -> Job
     return jobs.open_job(crew, site, author, entry_id)
 
 
-def first_design(site: core.Job) -> core.Job:
-    """The site with the base of the school that fits it best, and planes that lead its water out."""
+def first_design(site: core.Job, like: core.Job | None = None) -> core.Job:
+    """The site with the base of the school that fits it best, or that of the job it is to be `like`, and planes that
+    lead its water out."""
+    if like:
+        site = replace(site, specification=with_pavers(like.specification, site))
+        return replace(site, facets=first_facets(site))
     best = advise(replace(site, facets=first_facets(site)))[0]
     site = replace(site, specification=best.specification)
     return replace(site, facets=first_facets(site))
@@ -120,7 +124,11 @@ def _keep_what_was_read(before: core.Job, after: core.Job) -> None:
     them."""
     struck = {e.strikes for e in before.entries if isinstance(e, entries.Strike)}
     counting = [e for e in before.entries if e.id not in struck]
-    moved = (before.outline, before.station_spacing) != (after.outline, after.station_spacing)
+    moved = (before.ring, before.islands, before.station_spacing) != (
+        after.ring,
+        after.islands,
+        after.station_spacing,
+    )
     if moved and any(isinstance(e, _ON_THE_GROUND) for e in counting):
         message = _("The area and its stations have been measured: they stay. Strike out what was measured first.")
         raise NotKept("area", message)

@@ -59,6 +59,7 @@ class SiteSheet:
 
     unit: Unit
     job: core.Job | None = None
+    like: core.Job | None = None
     data: QueryDict | None = None
     files: Mapping[str, Any] = field(default_factory=dict)
     add: str = ""
@@ -143,7 +144,7 @@ class SiteSheet:
 
     def _facts(self) -> dict[str, Any]:
         if self.job is None:
-            return {}
+            return self._facts_like(self.like) if self.like else {}
         brief, outlet, unit = self.job.brief, self.job.outlet, self.unit
         rain = 0.001 if unit.is_metric else INCH
         facts = {
@@ -155,17 +156,10 @@ class SiteSheet:
             "infiltration": None if brief.infiltration is None else round(brief.infiltration / rain * AN_HOUR, 6),
             "storm": round(brief.storm / rain, 4),
             "axles": brief.axles,
+            "raised": brief.raised,
+            "level_access": brief.level_access,
         }
-        facts |= {
-            "paver": brief.paver,
-            "paver_thickness": bare(brief.paver_thickness, unit) if brief.paver_thickness else "",
-            "joint": "" if brief.joint is None else bare(brief.joint, unit),
-            "by_others": brief.by_others,
-            "sound_slab": brief.sound_slab,
-        }
-        plain = ("traffic", "soil", "season", "neighbour", "dust_control")
-        facts |= {name: str(getattr(brief, name)) for name in plain}
-        facts |= {name: getattr(brief, name) for name in ("frost", "raised", "engineer", "level_access", "cutting")}
+        facts |= self._facts_like(self.job)
         if outlet:
             facts |= {
                 "outlet_name": outlet.name,
@@ -176,6 +170,20 @@ class SiteSheet:
                 "outlet_cover": bare(outlet.cover, unit),
             }
         return facts
+
+    def _facts_like(self, job: core.Job) -> dict[str, Any]:
+        """What is likely the same on the next job: what goes over it, on what, with which pavers, by whom."""
+        brief, unit = job.brief, self.unit
+        facts: dict[str, Any] = {
+            "paver": brief.paver,
+            "paver_thickness": bare(brief.paver_thickness, unit) if brief.paver_thickness else "",
+            "joint": "" if brief.joint is None else bare(brief.joint, unit),
+            "by_others": brief.by_others,
+            "sound_slab": brief.sound_slab,
+        }
+        plain = ("traffic", "soil", "season", "neighbour", "dust_control")
+        facts |= {name: str(getattr(brief, name)) for name in plain}
+        return facts | {name: getattr(brief, name) for name in ("frost", "engineer", "cutting")}
 
     def _along(self, side: int) -> dict[str, Any]:
         found = [f for f in self.job.features if f.side == side] if self.job else []

@@ -21,8 +21,12 @@ from nivelum.crews.policy import Verb, roles_that_may
 from nivelum.crews.requests import Request
 from nivelum.drawing.site import outline_plan
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.models import Job
 from nivelum.jobs.services import Author, IdentifierUsed, snapshot
 from nivelum.recording.forms import EntryForm
+
+MOST_EARLIER = 200
+"""Of a crew's jobs so many are offered to begin like."""
 
 
 @require_http_methods(["GET", "POST"])
@@ -35,7 +39,7 @@ def brief(request: Request, visit: Visit) -> HttpResponse:
         return _sheet(request, SiteSheet(job.unit, job), leaf_screen(visit, shot, "brief"))
     if not visit.may(Verb.DESIGN):
         raise PermissionDenied
-    sheet = SiteSheet(job.unit, job, request.POST, request.FILES, _added(request))
+    sheet = SiteSheet(job.unit, job, None, request.POST, request.FILES, _added(request))
     context = leaf_screen(visit, shot, "brief")
     if _only_looking(request):
         return _sheet(request, sheet, context)
@@ -67,16 +71,21 @@ def new_job(request: Request) -> HttpResponse:
 
 def _new_job(request: Request, crews: list[Crew], crew: Crew) -> HttpResponse:
     context: dict[str, Any] = {"crews": crews, "crew": crew, "room": "new", "keep": KeepForm(initial={"version": 0})}
+    earlier = Job.objects.filter(crew=crew)
+    asked = request.POST.get("like", request.GET.get("like", ""))
+    chosen = next((job for job in earlier if str(job.id) == asked), None)
+    like = snapshot(chosen).assessment.job if chosen else None
+    context |= {"earlier": sorted(earlier, key=lambda job: job.name.casefold())[:MOST_EARLIER], "like": chosen}
     if request.method == "GET":
-        return _sheet(request, SiteSheet(crew.unit), context)
-    sheet = SiteSheet(crew.unit, None, request.POST, request.FILES, _added(request))
+        return _sheet(request, SiteSheet(crew.unit, like=like), context)
+    sheet = SiteSheet(crew.unit, None, like, request.POST, request.FILES, _added(request))
     if _only_looking(request):
         return _sheet(request, sheet, context)
     sent = EntryForm(request.POST)
     if sheet.site and sent.is_valid():
         author = Author(request.user, sent.cleaned_data["device_at"])
         try:
-            job = start_job(crew, first_design(sheet.site), author, sent.cleaned_data["entry_id"])
+            job = start_job(crew, first_design(sheet.site, like), author, sent.cleaned_data["entry_id"])
             messages.success(
                 request, _("Started, with a first proposal. Look at Base types and Falls, then sign the brief.")
             )

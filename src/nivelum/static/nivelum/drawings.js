@@ -47,6 +47,12 @@ document.addEventListener("click", (event) => {
   area.focus();
   area.setSelectionRange(area.value.length, area.value.length);
 });
+// A job that was begun on this device has been started.
+const draft = `start a job: ${document.body.dataset.person}`;
+if (document.body.dataset.job && sessionStorage.getItem(draft)) {
+  sessionStorage.removeItem(draft);
+  localStorage.removeItem(draft);
+}
 for (const steps of document.querySelectorAll("[data-steps]")) steps.hidden = false;
 
 document.addEventListener("pointerdown", (event) => {
