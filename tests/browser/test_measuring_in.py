@@ -1,8 +1,10 @@
 """An area measured in on a phone, by touch: right angles by arrows, tapes from the house, curves, a tree."""
 
+import io
 import re
 
 import pytest
+from PIL import Image
 from playwright.sync_api import expect
 
 from nivelum.jobs.models import Job
@@ -145,3 +147,29 @@ def test_a_job_begins_like_an_earlier_one(site, person) -> None:
     page.wait_for_url("**/base/")
     job = snapshot(Job.objects.get(id=re.search(r"/jobs/([0-9a-f-]{36})/", page.url)[1])).assessment.job
     assert job.specification == world.assessment().job.specification and job.area.area == pytest.approx(15)
+
+
+def test_a_photo_of_a_plan_is_traced_by_two_places_known_and_its_corners(site, person) -> None:
+    """A picture of 400 by 300 dots on which 100 dots are 2 m: a yard of 4 by 3 m and a half."""
+    picture = io.BytesIO()
+    Image.new("RGB", (400, 300), "white").save(picture, "PNG")
+    page = person(make_world(rod="mm"), "lead", **PHONE)
+    page.goto("/jobs/new/")
+    page.get_by_text("Trace a photo").tap()
+    page.set_input_files("[data-trace] input[type=file]", {"name": "s.png", "mimeType": "image/png",
+                                                           "buffer": picture.getvalue()})  # fmt: skip
+    over = page.locator(".tracing svg")
+    over.scroll_into_view_if_needed()
+    wide = over.bounding_box()["width"]
+
+    def touch(x: float, y: float) -> None:
+        over.click(position={"x": x * wide / 400, "y": y * wide / 400})
+
+    touch(50, 280)
+    touch(150, 280)
+    expect(page.locator("[data-trace-says]")).to_have_text("Type how far apart they are.")
+    page.fill("[data-trace-apart]", "2")
+    for at in ((100, 250), (300, 250), (300, 75), (100, 75)):
+        touch(*at)
+    # 14 m², give or take a dot of the screen at each corner.
+    expect(page.locator("#area-pane strong")).to_have_text(re.compile(r"1(3\.[6-9]|4\.[0-4]) m²"))
