@@ -11,7 +11,6 @@ from tests.groundwork.test_lifts import ACROSS, ALONG, AT, BASE, LAB, LIGHT, PLA
 from tests.groundwork.test_lifts import JOB as LIFTED
 from tests.groundwork.test_soundness import LAWN, brief, details, falling
 from tests.groundwork.test_soundness import job as sound_job
-from tests.groundwork.test_stages import job as staged
 
 from groundwork.assess import assess
 from groundwork.base import Reinforcement, Role, Tolerance, fabric_plan, material
@@ -349,13 +348,6 @@ def test_where_designed_water_stands_and_that_it_has_no_way_off() -> None:
     assert said.severity is Severity.WARNING and designed_water(shut).landlocked
 
 
-def test_stations_not_shot_are_counted_apart_from_what_holds() -> None:
-    now = assess(replace(JOB, entries=(SET_UP, read(1, "A1", "1500"))))
-    dig = now.stages.of("excavation")
-    assert dig.unshot == len(now.surveys.ground) - 1
-    assert dig.holding == sum(f.weight for f in dig.stops) - sum(f.weight for f in dig.stops if f.rule == "D06")
-
-
 def test_a_signature_that_was_overtaken_may_be_renewed_only_where_nothing_stops_it() -> None:
     now = assess(JOB).stages.of("brief")
     for gate, stops, may in ((Gate.READY, (), True), (Gate.OVERTAKEN, (), True), (Gate.HELD, (), False)):
@@ -383,13 +375,3 @@ def test_a_fabric_laps_by_the_ground_or_by_the_design_whichever_is_more() -> Non
     for site, lap in ((clean, 0.3), (wide, 0.8), (soft, 1.0)):
         ground = works(job=site).subgrade
         assert ground.fabric == fabric_plan(site.area, ground.downhill, lap, site.specification.unbound)
-
-
-def test_a_schools_own_figures_are_read_in_metres() -> None:
-    dense = school("dense")
-    joint = dense.specification(DRIVE).details.joint
-    assert 0.001 < joint.width < 0.02 and len(set(dense.fills)) == len(dense.fills) and dense.fills[0] == joint.fill
-    assert len(dense.fills) > 1
-    free = next(c for each in ("slab", "panel", "cells") for c in school(each).by_role.values()
-                if c.anywhere == (0.0, 1.0))  # fmt: skip
-    assert free is not None and staged("dense")

@@ -454,11 +454,3 @@ def test_puddles_are_told_from_a_millimetre_on_and_the_deepest_is_said() -> None
     (stop,) = [f for f in two.findings if "standing" in f.found.phrase]
     assert stop.found.lengths["worst"] == pytest.approx(max(p.depth for p in two.water.puddles))
     assert stop.found.counts == {"n": 2} and min(p.depth for p in two.water.puddles) < stop.found.lengths["worst"]
-
-
-def test_a_station_of_which_nothing_is_known_makes_no_surface_there() -> None:
-    entries = shot_everywhere()
-    lost = replace(JOB, entries=tuple(e for e in entries if not (isinstance(e, Reading) and e.station == "A2")))
-    built = assess(lost).surfaces.built("formation")
-    assert "A2" not in [s.name for s in built.stations]
-    assert len(built.stations) == len(assess(JOB).surveys.ground) - 1
