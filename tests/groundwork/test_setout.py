@@ -22,8 +22,11 @@ from groundwork.setout import (
     square_triangle,
     string_table,
 )
+from groundwork.setout.curves import curved_sides
 from groundwork.setout.pegs import SetOut, margin_findings, set_out_findings
 from groundwork.setout.services import location
+from groundwork.shape import Ring
+from groundwork.shape.ring import bulge_by_rise
 
 RECTANGLE = ((0.0, 0.0), (8.0, 0.0), (8.0, 5.0), (0.0, 5.0))
 
@@ -177,3 +180,20 @@ def test_what_is_asked_for_holds_any_shape_with_one_to_spare(corners: int) -> No
     assert len(wanted) == (3 if corners == 3 else 2 * corners - 2) and len(set(wanted)) == len(wanted)
     found = SetOut(outline, tape({f"P{n}": p for n, p in enumerate(outline, start=1)}, wanted))
     assert found.holds_shape and found.square and not found.still_to_tape
+
+
+def test_the_outlines_curves_by_offsets_that_lie_on_them() -> None:
+    """Each offset measured square from its chord lies on the arc the outline has, by distance from its centre."""
+    ring = Ring(RECTANGLE, (bulge_by_rise(8, 1.0), 0.0, bulge_by_rise(8, -0.5), 2.0))
+    one, other, third = curved_sides(ring, 0.5)
+    assert (one.start, one.end, other.start, third.end) == ("P1", "P2", "P3", "P1")
+    # Chord 8, rise 1: R = (16 + 1) / 2 = 8.5; the middle is 1 out, at 2 m √(8.5² − 2²) − 7.5 = 0.7614.
+    assert (one.radius, one.rise, one.chord) == pytest.approx((8.5, 1.0, 8.0)) and len(one.offsets) == 17
+    assert dict(one.offsets)[2.0] == pytest.approx(0.7614, abs=1e-4) and dict(one.offsets)[4.0] == pytest.approx(1.0)
+    assert other.rise == pytest.approx(-0.5) and third.offsets == ()
+    for side, sign in ((one, -1), (other, 1)):
+        (x0, y0), along = ((0, 0), 1) if side is one else ((8, 5), -1)
+        for x, off in side.offsets:
+            at = (x0 + along * x, y0 + along * sign * off)
+            assert math.dist(at, side.centre) == pytest.approx(side.radius)
+    assert math.dist(third.centre, RECTANGLE[0]) == pytest.approx(third.radius)

@@ -1,5 +1,8 @@
 """Do the pegs stand where the plan has them, and were the services located?"""
 
+from groundwork.setout.curves import (
+    curved_sides,
+)
 from groundwork.setout.pegs import (
     Impossible,
     angle,
@@ -24,6 +27,7 @@ __all__ = [
     "SettingOut",
     "angle",
     "chord_offsets",
+    "curved_sides",
     "off_line",
     "radius_of",
     "service_findings",

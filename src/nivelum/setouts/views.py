@@ -16,6 +16,7 @@ from groundwork.setout import (
     Impossible,
     angle,
     chord_offsets,
+    curved_sides,
     off_line,
     radius_of,
     square_across,
@@ -139,6 +140,7 @@ def square(request: Request, visit: Visit) -> HttpResponse:
         "curve": curve,
         "usual": square_triangle(longest[0], longest[1], 0.1 if unit.is_metric else FOOT),
         "longest": max(lengths),
+        "curves": list(curved_sides(shot.assessment.job.ring, 0.5 if unit.is_metric else 2 * FOOT)),
     }
     if triangle.is_bound and triangle.is_valid():
         context |= _corner(triangle, max(lengths), unit)
