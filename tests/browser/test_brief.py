@@ -124,7 +124,9 @@ def test_a_school_is_chosen_the_falls_planned_and_the_brief_signed(field_world, 
     expect(page.locator("#falls-answers")).to_contain_text("There are falls that meet everything")
     page.click("button:has-text('Keep as version 5')")
     expect(page.locator("nav[aria-label=Base]")).to_contain_text("version 5")
-    assert page.locator("#falls-answers table td").nth(1).inner_text() == "180°"
+    assert page.locator("#falls-answers table td").nth(1).get_by_role("img").get_attribute("aria-label") == (
+        "towards 180°"
+    )
 
     go_to(page, "Sign-offs")
     see_all(page)

@@ -463,9 +463,9 @@ def test_signing_out_with_something_waiting_warns_and_keeps_it(field_world, devi
     page = phone.open()
     sign_in(page, world, "crew")
     page.goto(f"/jobs/{world.job.id}/ground/?station=A1")
+    thin(page)  # first, so that nothing is on its way when the signal comes back
     wire.cut()
     keep_reading(page)
-    thin(page)
     wire.mend()
     page.locator("header summary").click()
     page.locator("[data-signs-out] button").click()
