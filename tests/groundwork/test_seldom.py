@@ -109,7 +109,7 @@ def test_a_joint_is_held_to_two_millimetres_about_the_designs_own() -> None:
 def test_what_reopens_a_set_out_is_a_peg_or_the_services_and_a_dig_its_stations() -> None:
     pegs = {"outline_m": [[0, 0]], "lengths": [], "pegs": [{"peg": "P1", "out_of_place_mm": 3, "in_place": True}],
             "services": None}  # fmt: skip
-    assert answer_in("set-out", pegs) == ([[0, 0]], [("P1", True)], False)
+    assert answer_in("set-out", pegs) == ([[0, 0]], None, [("P1", True)], False)
     dug = {"stations": [{"station": "A1", "verdict": "good", "design_m": 9.7, "level_m": 9.71}],
            "findings": [{"severity": "stop", "rule": "D08"}]}  # fmt: skip
     assert answer_in("excavation", dug) == {"A1": ("good", 9.7)}

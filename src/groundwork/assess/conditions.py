@@ -15,6 +15,7 @@ from groundwork.measures import Finding, Severity, Source, Words
 from groundwork.schools import Check
 from groundwork.schools import CourseRule as AskedCourse
 from groundwork.setout import service_findings
+from groundwork.shape import area_data
 from groundwork.survey import station_evidence
 from groundwork.verdict import SIMPLE
 
@@ -42,7 +43,7 @@ def set_out(job: Parts) -> Condition:
     there = job.setting_out
     located = there.location
     evidence = {
-        "outline_m": [list(corner) for corner in job.site.outline],
+        **area_data(job.site.ring),
         "lengths": [
             {"from": x.start, "to": x.end, "typed": x.length.raw, "m": round(x.length.metres, 4)}
             for x in there.pegs.lengths
@@ -296,7 +297,7 @@ def answer_in(stage: str, evidence: Mapping[str, Any]) -> object:
         return design
     if stage == "set-out":
         pegs = [(p["peg"], p["in_place"]) for p in evidence["pegs"]]
-        return evidence["outline_m"], pegs, bool(evidence["services"])
+        return evidence["outline_m"], evidence.get("bulges"), pegs, bool(evidence["services"])
     stations = {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence.get("stations", ())}
     if stage == "excavation":
         return stations

@@ -23,6 +23,8 @@ SURE = 3.29
 """Standard deviations beyond which an observation is a slip: one in a thousand is not (Baarda 1968, from memory)."""
 ALIKE = 0.95
 """Observations that miss by at least this share of the worst cannot be told from it."""
+TURNS = 60
+"""An adjustment has settled long before; what has not is full of slips, and is told by them."""
 CHECKED = 0.1
 """An observation of less redundancy than this is as good as unchecked."""
 
@@ -206,7 +208,7 @@ class _Adjustment:
         at = self.placing.at
         misses = self._misses(at)
         least = float(misses @ misses)
-        for _turn in range(100):
+        for turn in range(TURNS):
             step: NDArray[np.float64] = np.asarray(np.linalg.lstsq(self._rows(at), misses, rcond=None)[0])
             for _half in range(30):
                 tried = self._moved(at, step)
@@ -214,8 +216,8 @@ class _Adjustment:
                 if float(off @ off) <= least * (1 + 1e-12) + 1e-12:
                     break
                 step = step / 2
-            at, misses, least = tried, off, float(off @ off)
-            if np.abs(step).max(initial=0.0) < 1e-10:
+            gained, at, misses, least = least - float(off @ off), tried, off, float(off @ off)
+            if np.abs(step).max(initial=0.0) < 1e-10 or (turn > 2 and gained <= 1e-12 * least):
                 break
         return at
 

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 
 from groundwork.measures import MeasureError, Unit, Words, parse_length
-from groundwork.plan import MOST_CORNERS, OutlineError, values_in
+from groundwork.plan import OutlineError, values_in
 from groundwork.shape.adjustment import MeasuredIn, MeasuringSlip, measured_in
 from groundwork.shape.measuring import (
     BaselineOffset,
@@ -30,6 +30,8 @@ _CHECK = re.compile(r"(?i)^x\s*(\d+)\s*[-–]?\s*x\s*(\d+)\s+(.+)$")
 _OFFSET = re.compile(r"(?i)^along\s+(.+?)\s+(left|right)\s+(.+)$")
 _NAMED = re.compile(r"(?i)^a\s+(.+?)\s+b\s+(.+)$")
 _SIDE = re.compile(r"(?i)\s+(left|right)$")
+MOST_LINES = 100
+"""What one measures by hand comes to no more; the adjustment takes the cube of it."""
 REACH = 0.05
 """Two tapes that fail to meet by more than this were misread, metres; less is the tapes' own."""
 
@@ -116,8 +118,8 @@ def measured_area(text: str, unit: Unit) -> MeasuredArea:
     lines = [(n, line.strip()) for n, line in enumerate(plain.splitlines(), start=1) if line.strip()]
     if not lines:
         raise OutlineError("nothing typed: one corner or side a line")
-    if len(lines) > MOST_CORNERS:
-        raise OutlineError("more than {most} corners: {number}", most=MOST_CORNERS, number=len(lines))
+    if len(lines) > MOST_LINES:
+        raise OutlineError("more than {most} lines: {number}", most=MOST_LINES, number=len(lines))
     notes, gives = _Notes(unit), []
     for number, line in lines:
         with _in_line(number):

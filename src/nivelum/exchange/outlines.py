@@ -101,9 +101,10 @@ def _from_geojson(text: str, unit: Unit) -> FoundOutline:
         raise UnreadableFile(_("Not JSON: {why}.").format(why=str(error)[:80])) from error
     except (KeyError, TypeError, AttributeError, IndexError) as error:
         raise UnreadableFile(_("JSON, but not GeoJSON: a Polygon is wanted.")) from error
-    if not any(shapes):
+    shapes = [shape for shape in shapes if shape and shape[0]]
+    if not shapes:
         raise UnreadableFile(_("No Polygon in it: draw the area as one."))
-    every = [[tuple(_numbers(place) for place in ring) for ring in shape] for shape in shapes if shape]
+    every = [[tuple(_numbers(place) for place in ring) for ring in shape] for shape in shapes]
     (ring, *holes), note = _largest(every)
     if isinstance(data, dict) and data.get("coordinates_are") == LOCAL:
         return _as_drawn(data, FoundOutline(Ring(ring), _holes(holes), note))
