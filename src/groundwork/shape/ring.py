@@ -220,7 +220,13 @@ class Ring:
                     found += [arc.at((n + 0.5) / count, arc.radius / math.cos(step / 2)) for n in range(count)]
                 else:
                     found += [arc.at(n / count) for n in range(1, count)]
-        return tuple(found)
+        if (cover := shapely.Polygon(found)).is_valid and cover.covers(self.polygon.buffer(-SAGITTA)):
+            return tuple(found)
+        # Tangents that run into a neighbouring side: all round instead, as a band would lie.
+        around = [
+            (float(x), float(y)) for x, y in shapely.get_coordinates(shapely.MultiPoint(found).convex_hull)[:-1]
+        ]
+        return tuple(around if shapely.LinearRing(around).is_ccw else reversed(around))
 
     def checked(self, least: float = SMALLEST, most: float = LARGEST) -> "Ring":
         """The ring going round to the left. Raises `OutlineError` for what is no plain shape of between `least` and
@@ -243,8 +249,9 @@ class Ring:
             raise OutlineError("an outline encloses something: two corners are one place, or there is only one")
         if len(self.flat) < 3 or (len(self.corners) == 2 and abs(self.area) < 1e-9):
             raise OutlineError("an outline encloses something: this one goes there and back")
-        if not (shape := shapely.Polygon(self.flat)).is_valid:
-            raise OutlineError("the outline crosses or touches itself: {where}", where=at_fault(shape))
+        for shape in (shapely.Polygon(self.flat), self.polygon):
+            if not shape.is_valid:
+                raise OutlineError("the outline crosses or touches itself: {where}", where=at_fault(shape))
         if not least <= abs(self.area) <= most:
             raise OutlineError(
                 "{area} is no paved area: between {least} and {most}",
