@@ -128,6 +128,7 @@ def test_a_smooth_line_goes_through_its_points_without_a_kink(seed: int) -> None
     (((0, 0), (4, 0)), (0.0, 0.0), "encloses"),
     (((0, 0), (4, 0)), (0.5, -0.5), "encloses"),
     (SQUARE, (60.0, 0.0, 0.0, 0.0), "nearly all of a circle"),
+    (tuple((n % 2 * 9e6, float(n)) for n in range(400)), (1.0, -1.0) * 200, "longer than any"),
     (((0, 0), (4, 4), (4, 0), (0, 4)), (0.0,) * 4, "crosses or touches itself"),
     (((0, 0), (4, 0), (4, math.nan)), (0.0,) * 3, "no finite place"),
     (tuple((math.cos(a), math.sin(a)) for a in np.linspace(0, 6.28, 1001)), (0.0,) * 1001, "more than 500 corners"),

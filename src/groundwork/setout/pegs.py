@@ -19,13 +19,12 @@ from groundwork.entries import MarginMeasured, PegDistance
 from groundwork.job import Job
 from groundwork.levels import Reference, StretchedString, sag
 from groundwork.measures import Finding, Severity, Source, Unit, Words, inside
+from groundwork.shape import TAPE_RATE, TAPE_U
 from groundwork.surfaces import Point
 from groundwork.tools import STRING_TENSION, STRING_WEIGHT
 
 PEG_LIMIT = 0.010
 """How far a peg may stand from its place (common practice, no published source)."""
-TAPE_U, TAPE_RATE = 0.002, 0.0001
-"""Standard uncertainty of a taped length, metres and per metre (common practice, no published source)."""
 DISAGREEMENT = 3.0
 """Standard deviations by which lengths may miss one another before one must be wrong."""
 

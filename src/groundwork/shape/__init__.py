@@ -16,6 +16,10 @@ from groundwork.shape.kept import (
 from groundwork.shape.measured import (
     measured_area,
 )
+from groundwork.shape.measuring import (
+    TAPE_RATE,
+    TAPE_U,
+)
 from groundwork.shape.ring import (
     SAGITTA,
     Ring,
@@ -35,6 +39,8 @@ __all__ = [
     "KINDS",
     "SAGITTA",
     "SMALLEST_ISLAND",
+    "TAPE_RATE",
+    "TAPE_U",
     "Island",
     "Ring",
     "area_data",

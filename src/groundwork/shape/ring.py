@@ -17,6 +17,8 @@ from groundwork.surfaces import Point
 
 SAGITTA = 0.001
 """A curve is followed by straight pieces no further from it than this, metres."""
+MOST_PIECES = 20_000
+"""A circle of the largest area there is takes a thousand; more is a slip, and would fill the memory."""
 FLAT = 1e-7
 """A bulge smaller than this is none."""
 FACETED = math.radians(45)
@@ -228,6 +230,12 @@ class Ring:
         ]
         return tuple(around if shapely.LinearRing(around).is_ccw else reversed(around))
 
+    @property
+    def pieces(self) -> int:
+        """How many straight pieces follow it, without making them."""
+        arcs = (self.arc(side) for side in range(len(self.corners)))
+        return sum(arc.pieces if arc else 1 for arc in arcs)
+
     def checked(self, least: float = SMALLEST, most: float = LARGEST) -> "Ring":
         """The ring going round to the left. Raises `OutlineError` for what is no plain shape of between `least` and
         `most` m²."""
@@ -247,6 +255,8 @@ class Ring:
         sides = range(len(self.corners))
         if len(self.corners) < 2 or any(math.dist(*self.ends(side)) < 2e-5 for side in sides):
             raise OutlineError("an outline encloses something: two corners are one place, or there is only one")
+        if self.pieces > MOST_PIECES:
+            raise OutlineError("its curves are longer than any paved area's")
         if len(self.flat) < 3 or (len(self.corners) == 2 and abs(self.area) < 1e-9):
             raise OutlineError("an outline encloses something: this one goes there and back")
         for shape in (shapely.Polygon(self.flat), self.polygon):

@@ -20,12 +20,12 @@ from groundwork.soundness import MOST_STANDING, Case, designed_standing
 from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.surroundings import (
-    ISLAND_WORDS,
     MARGIN,
     Scale,
     Taken,
     fall,
     fitted,
+    island_names,
     placed_on_the_ground,
     places_of,
     scale_bar,
@@ -124,18 +124,7 @@ def outline_plan(ring: Ring, islands: Sequence[Island], features: Sequence[Featu
     d = "".join(path([scale.to_sheet(p) for p in each], closed=True) for each in rings)
     add(root, "path", class_="area", d=d, fill_rule="evenodd")
     _names(root, ring.corners, scale)
-    for island in islands:
-        middle = island.ring.polygon.centroid
-        x, y = scale.to_sheet((middle.x, middle.y))
-        add(
-            root,
-            "text",
-            island.name or str(ISLAND_WORDS[island.kind]),
-            x=x,
-            y=y + 5,
-            class_="place",
-            text_anchor="middle",
-        )
+    island_names(root, islands, scale)
     _corners(root, ring, scale, unit)
     scale_bar(root, scale, height, unit)
     return finished(root)

@@ -1,7 +1,7 @@
 """What every plan shows: the area, what stands along it, the falls, and a bar for the scale."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -12,6 +12,7 @@ from django.utils.translation import gettext_lazy
 from groundwork.job import Job
 from groundwork.measures import Unit, format_fall
 from groundwork.plan import Feature
+from groundwork.shape import Island
 from groundwork.surfaces import Facet, Point
 from nivelum.drawing.pen import Element, add, path
 
@@ -86,7 +87,7 @@ def surroundings(root: Element, job: Job, scale: Scale, taken: Taken) -> None:
         elif feature.kind == "free edge":
             add(root, "path", class_="free-edge", d=path(points))
     _names(root, job, scale, taken)
-    _islands(root, job, scale)
+    island_names(root, job.islands, scale)
 
 
 def _drawn(feature: Feature, scale: Scale) -> list[tuple[float, float]]:
@@ -132,9 +133,9 @@ ISLAND_WORDS = {
 }  # fmt: skip
 
 
-def _islands(root: Element, job: Job, scale: Scale) -> None:
+def island_names(root: Element, islands: Sequence[Island], scale: Scale) -> None:
     """What each thing in the area is called, in the middle of it."""
-    for island in job.islands:
+    for island in islands:
         middle = island.ring.polygon.representative_point()
         x, y = scale.to_sheet((middle.x, middle.y))
         add(

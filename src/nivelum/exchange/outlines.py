@@ -26,6 +26,7 @@ from groundwork.plan import FARTHEST, MOST_CORNERS, OutlineError, checked
 from groundwork.shape import (
     APART,
     KINDS,
+    SAGITTA,
     SMALLEST_ISLAND,
     Island,
     Ring,
@@ -48,8 +49,6 @@ from nivelum.exchange.files import (
     refuse_by_size,
 )
 
-SAGITTA = 0.001
-"""Arcs are cut into chords no further than a millimetre off."""
 MOST_CHORDS = 5000
 """Corners one shape may come to before it is looked at."""
 UNTOLD = "column"
@@ -245,7 +244,7 @@ def _closed(entity: DXFEntity, scale: float) -> Ring | None:
     if not all(abs(bulge) < LARGEST_BULGE for _x, _y, bulge in kept):
         raise UnreadableFile(_("Something in it lies further out than any site."))
     ring = Ring(tuple((x, y) for x, y, _bulge in kept), tuple(bulge for _x, _y, bulge in kept))
-    if len(kept) > MOST_CORNERS or any(arc.pieces > MOST_CHORDS for n in range(len(kept)) if (arc := ring.arc(n))):
+    if len(kept) > MOST_CORNERS or ring.pieces > MOST_CHORDS:
         raise UnreadableFile(_("An arc in it comes to more than {n} corners.").format(n=MOST_CHORDS))
     return Ring(ring.corners) if ring.is_straight else ring
 
