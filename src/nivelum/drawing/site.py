@@ -9,13 +9,14 @@ import shapely
 from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
+from shapely.geometry.base import BaseGeometry
 
 from groundwork.base import BaseSpecification, Layer, Role
 from groundwork.brief import FixedHeight, HeightKind
 from groundwork.job import Job
 from groundwork.measures import Unit, format_level
 from groundwork.plan import Feature
-from groundwork.shape import Island, Ring, corners_text
+from groundwork.shape import SAGITTA, Island, Ring, corners_text
 from groundwork.soundness import MOST_STANDING, Case, designed_standing
 from groundwork.surfaces import Point
 from nivelum.drawing.pen import Element, add, finished, path, sheet
@@ -162,13 +163,14 @@ def _corners(root: Element, ring: Ring, scale: Scale, unit: Unit) -> None:
 
 
 def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
-    """The finished level at the corners of facets, once where they agree, and along curves here and there."""
-    curves = _on_curves(job)
+    """The finished level at the corners of facets, once where they agree, and along curves where one shoots."""
+    curves, rounds = _on_curves(job), job.ring.along_arcs(job.station_spacing)
     seen: set[tuple[int, int]] = set()
     for facet in job.facets:
         shape = facet.polygon.intersection(job.area)
-        for east, north in shapely.get_coordinates(shape.boundary).tolist():
-            if (round(east, 5), round(north, 5)) in curves:
+        there = [at for at in (*rounds, *job.outline) if shape.dwithin(shapely.Point(at), 2 * SAGITTA)]
+        for east, north in (*shapely.get_coordinates(shape.boundary).tolist(), *there):
+            if (east, north) not in there and curves.dwithin(shapely.Point(east, north), 2 * SAGITTA):
                 continue
             x, y = scale.to_sheet((east, north))
             if (round(x / 12), round(y / 12)) in seen:
@@ -182,15 +184,11 @@ def _levels(root: Element, job: Job, scale: Scale, unit: Unit) -> None:
                 text_anchor="start" if left else "end", class_="level corner-level")  # fmt: skip
 
 
-def _on_curves(job: Job) -> set[Point]:
-    """The places that only follow a curve, but for those one shoots at."""
-    shown = {*job.outline, *(station.at for station in job.stations)}
-    rounds: list[list[Point]] = [] if job.ring.is_straight else [list(job.edge)]
-    for island, hole in zip(job.islands, job.area.interiors, strict=False):
-        if not island.ring.is_straight:
-            rounds.append([(x, y) for x, y in hole.coords])
-    told = {(round(x, 2), round(y, 2)) for x, y in shown}
-    return {(round(x, 5), round(y, 5)) for ring in rounds for x, y in ring if (round(x, 2), round(y, 2)) not in told}
+def _on_curves(job: Job) -> BaseGeometry:
+    """The area's curves: of the places that only follow them no level is said."""
+    arcs = [side for n, side in enumerate(job.sides) if job.ring.arc(n)]
+    holes = zip(job.islands, job.area.interiors, strict=False)
+    return shapely.union_all([*arcs, *(hole for island, hole in holes if not island.ring.is_straight)])
 
 
 Label = tuple[FixedHeight, tuple[float, float], float, int, int]
