@@ -49,7 +49,7 @@ def arrive(context: BrowserContext, world, role: str) -> Page:
     """Somebody signs in, and takes the job along."""
     page = context.pages[0]
     page.goto("/")
-    page.fill("[name=username]", world.people[role].username)
+    page.fill("[name=login]", world.people[role].username)
     page.fill("[name=password]", "limestone")
     page.keyboard.press("Enter")
     page.wait_for_selector("#jobs")

@@ -253,9 +253,24 @@ def flushable(monkeypatch) -> None:
     from django.db.backends.postgresql.operations import DatabaseOperations
 
     flush = DatabaseOperations.execute_sql_flush
-    off = "ALTER TABLE jobs_entry DISABLE TRIGGER append_only"
-    on = "ALTER TABLE jobs_entry ENABLE ALWAYS TRIGGER append_only"
-    monkeypatch.setattr(DatabaseOperations, "execute_sql_flush", lambda ops, sql: flush(ops, [off, *sql, on]))
+    guards = (("jobs_entry", "append_only"), ("crews_crewline", "only_grows"))
+    off = [f"ALTER TABLE {table} DISABLE TRIGGER {guard}" for table, guard in guards]
+    on = [f"ALTER TABLE {table} ENABLE ALWAYS TRIGGER {guard}" for table, guard in guards]
+    monkeypatch.setattr(DatabaseOperations, "execute_sql_flush", lambda ops, sql: flush(ops, [*off, *sql, *on]))
+
+
+@pytest.fixture
+def check_role(transactional_db) -> Iterator[str]:
+    """The address of a server as a role that may make databases and nothing else."""
+    from django.db import connection
+
+    where = connection.settings_dict
+    name = f"nivelum_check_{uuid.uuid4().hex[:8]}"
+    with connection.cursor() as cursor:
+        cursor.execute(f"CREATE ROLE {name} LOGIN CREATEDB PASSWORD 'only-for-tests'")
+    yield f"postgresql://{name}:only-for-tests@{where['HOST']}:{where['PORT']}/template1"
+    with connection.cursor() as cursor:
+        cursor.execute(f"DROP ROLE {name}")
 
 
 @pytest.fixture(scope="session")

@@ -13,10 +13,16 @@ from typing import Any
 
 from groundwork import entries as e
 from groundwork.assess import Assessment, advance, assess
+from groundwork.bedwork.kinds import BayWork, RailShot, RailWork
+from groundwork.edgework import BoardLeft, EdgePlanned, EdgeShot, EdgeStrung
+from groundwork.edgework.kinds import SideWork
 from groundwork.files import loads
 from groundwork.job import Acceptance, Design, Job, SignOff, Withdrawal, followed_by
+from groundwork.jointwork import kinds as j
 from groundwork.kinds import Entry, renamed
 from groundwork.layerwork import Work
+from groundwork.laying import paving_evidence
+from groundwork.laywork import CourseTaped, LayoutChosen, PieceCut, RowsLaid
 from groundwork.lifts import ground_data, lift_data, pour_data
 from groundwork.measures import Measured, Severity
 from groundwork.schools import Slot
@@ -89,7 +95,7 @@ class History:
         metres = round(metres + self.random.choice(SURE), 4)
         return Measured(f"{metres * 1000:g}", metres)
 
-    def _varied(self, entry: Entry, now: Job) -> Entry:
+    def _varied(self, entry: Entry, now: Job) -> Entry:  # noqa: PLR0912, PLR0915 (a branch a kind)
         """An entry with names and lengths of this job."""
         draw, job = self.random, now
         stations = [station.name for station in job.stations]
@@ -127,8 +133,48 @@ class History:
             case e.PegDistance():
                 one, other = draw.sample(range(1, len(job.outline) + 1), 2)
                 more = {"start": f"P{one}", "end": f"P{other}"}
+            case EdgePlanned():
+                more = {"side": draw.randrange(len(job.outline))}
+            case EdgeShot():
+                more = {
+                    "joint": draw.randint(0, 4),
+                    "set_up": self._known("anchor", "s1"),
+                    "reading": self._read(1.5),
+                }
+            case EdgeStrung():
+                more = {"joint": draw.randint(1, 4)}
+            case BoardLeft():
+                more = {"board": draw.randint(1, 3), "out": draw.random() < 0.5}
+            case LayoutChosen():
+                more = {"side": draw.randrange(len(job.outline)), "pattern": draw.choice(["stack", "running-half"]),
+                        "turned": draw.choice([0, 90]), "over": draw.randint(0, 5) / 10}  # fmt: skip
+            case CourseTaped():
+                more = {"row": draw.randint(1, 6), "spot": draw.choice(["left", "middle", "right"]),
+                        "tape": self._read(draw.randint(1, 6) * 0.305)}  # fmt: skip
+            case RowsLaid():
+                more = {"row": draw.randint(0, 6)}
+            case PieceCut():
+                more = {"piece": f"{draw.randint(1, 4)}.1"}
+            case j.LaidShot():
+                more = {"station": draw.choice(stations), "set_up": self._known("anchor", "s1"),
+                        "reading": self._read(1.5)}  # fmt: skip
+            case j.AtAPlace():
+                more = {"at": (round(draw.uniform(0.1, 3.9), 2), round(draw.uniform(0.1, 2.9), 2))}
+            case j.FillUsed() | j.FillStepDone():
+                more = {"patch": draw.choice(["", "1"])}
+            case j.JointDepth():
+                more = {"patch": "1", "spot": draw.randint(1, 3)}
+            case SideWork():
+                more = {"side": draw.randrange(len(job.outline))}
+            case BayWork():
+                more = {"bay": f"B{draw.randint(1, 3)}"}
+            case RailWork():
+                more = {"rail": f"R{draw.randint(1, 4)}"}
+                if isinstance(entry, RailShot):
+                    more |= {"end": draw.choice(["start", "end"]), "set_up": self._known("anchor", "s1")}
+                    more["reading"] = self._read(1.5)
             case Work() if hasattr(entry, "lift"):
-                lifts = ["formation", *(s for s in surfaces if s.startswith(("base", "sub-base")))]
+                lifts = ["formation", "finished", *(s for s in surfaces if s.startswith(("base", "sub-base")))]
                 more = {"lift": draw.choice(lifts)}
                 if hasattr(entry, "station"):
                     more["station"] = draw.choice(stations)
@@ -172,6 +218,19 @@ def questions(of: Assessment) -> Iterator[tuple[str, Any]]:
         yield f"findings {key}", lambda a, key=key: (a.surfaces.findings(key), a.surveys.suspected(key))
         yield f"targets {key}", lambda a, key=key: [a.targets.at(s.name, key) for s in a.job.stations]
         yield f"foretold {key}", lambda a, key=key: foretold(a, key)
+    yield "bedding", lambda a: (a.bedding.ends, a.bedding.findings, a.bedding.evidence(), a.bedding.trial)
+    yield "bays", lambda a: (a.bedding.bays, a.bedding.batches, a.bedding.flags)
+    yield "seating", lambda a: (a.seating.evidence(), a.seating.findings, a.seating.stations, a.seating.to_mend)
+    yield "jointing", lambda a: (a.jointing.evidence(), a.jointing.findings)
+    yield "orders", lambda a: a.orders.needs
+    yield "held", lambda a: (a.edges.held, a.edges.held_findings)
+    yield "paving", lambda a: (a.laying.targets, a.laying.taped, a.laying.closings, a.laying.findings)
+    yield (
+        "laying",
+        lambda a: (paving_evidence(a.laying), a.laying.cuts, a.laying.taken_off, a.laying.rate),
+    )
+    yield "edges", lambda a: [(a.edges.joints(s), a.edges.resets(s), a.edges.uneven(s)) for s in a.edges.runs]
+    yield "waits", lambda a: ([a.edges.haunch(s) for s in a.edges.runs], a.edges.boards_out, a.edges.options(0))
     for key in of.stages.steps:
         yield f"stage {key}", lambda a, key=key: (a.stages.of(key), a.stages.evidence_hash(key))
 

@@ -1,9 +1,15 @@
 """Every place of a job that a test walks, and a job with every kind of trouble in it."""
 
 import uuid
+from datetime import datetime
 
+from groundwork.bedwork import BayChecked, BayScreeded, RailDipped, RailShot, RailsPlanned, TrialSeated
+from groundwork.edgework import Backfilled, EdgeBedded, EdgeKind, EdgeLined, EdgePlanned, EdgeShot, SideHeld
 from groundwork.entries import Fill
+from groundwork.jointwork import kinds as j
+from groundwork.kinds import Entry
 from groundwork.layerwork import Delivered, Direction, GaugeTest, LaboratoryTest, MachineBrought, Passed, SoftSpot
+from groundwork.laywork import CourseTaped, LayoutChosen, PackOpened, RowsLaid
 from groundwork.measures import Measured
 from groundwork.tools import Machine, MachineKind
 from tests.conftest import DRAINED_PAD, World, make_world
@@ -11,12 +17,16 @@ from tests.conftest import DRAINED_PAD, World, make_world
 PLACES = [
     "/",
     "crew",
+    "people",
+    "you",
+    "help",
     "new",
     "base/",
     "base/falls/?layout=one&least=1:60&most=1:20&where=",
     "base/schools/?one=dense&other=open",
     "base/ground/",
     "base/brief/",
+    "order/",
     "sign-offs/?stage=brief",
     "ground/",
     "ground/?station=A2",
@@ -31,6 +41,24 @@ PLACES = [
     "ground/surface/?show=coverage",
     "ground/surface/?surface=base&show=thickness",
     "water/",
+    "edges/?side=0",
+    "edges/?side=1",
+    "edges/?side=0&plan=1",
+    "edges/?side=0&over=100mm",
+    "bed/",
+    "bed/bays/",
+    "bed/thickness/?people=2&hours=3",
+    "bed/trial/",
+    "laying/",
+    "laying/?piece=1.1",
+    "laying/courses/",
+    "laying/cuts/",
+    "laying/packs/?pack=12",
+    "joints/",
+    "joints/?station=A2&patch=1",
+    "joints/units/",
+    "joints/filling/",
+    "joints/filling/?patch=1",
     "water/?of=mended",
     "water/?surface=base&of=designed&beside=1",
     "lifts/?lift=base.1",
@@ -50,6 +78,7 @@ PLACES = [
     "sign-offs/?stage=laying",
     "sign-offs/?stage=handover",
     "record/",
+    "record/lessons/",
     "shares/",
 ]
 
@@ -71,14 +100,82 @@ def dug_world(rod: str) -> World:
     passed = Passed(str(uuid.uuid4()), "base.1", machine.id, Direction.ALONG)
     gauge = GaugeTest(str(uuid.uuid4()), "base.1", "T1", (2.0, 2.0), 2200.0, 0.05)
     ticket = Delivered(str(uuid.uuid4()), "4471", "dense-graded", 9_000.0)
-    for entry in (machine, lab, spot, passed, gauge, ticket):
+    plan = RailsPlanned(
+        str(uuid.uuid4()), Measured("2 m", 2.0), "along", Measured("25 mm", 0.025), Measured("3 m", 3.0)
+    )
+    set_up = world.assessment().levels.set_up.id
+    off = RailShot(
+        str(uuid.uuid4()), plan.id, "R1", "start", set_up, Measured("3.28" if rod.startswith("ft") else "1000", 1.0)
+    )
+    hangs = RailDipped(str(uuid.uuid4()), plan.id, "R2", Measured("7 mm", 0.007))
+    kerb = EdgePlanned(str(uuid.uuid4()), 0, EdgeKind.KERB, Measured("0", 0.025), Measured("3 m", 0.9),
+                       Measured("0", 0.003), Measured("0", 0.125), Measured("0", 0.150))  # fmt: skip
+    low = EdgeShot(str(uuid.uuid4()), kerb.id, 2, set_up, Measured("3.28" if rod.startswith("ft") else "1000", 1.0))
+    bowed = EdgeLined(str(uuid.uuid4()), kerb.id, 3, Measured("0", 0.014))
+    ends = [EdgeShot(str(uuid.uuid4()), kerb.id, n, set_up, Measured("0", 1.4)) for n in (0, 7)]
+    made = EdgeBedded(str(uuid.uuid4()), kerb.id, datetime(2026, 3, 5, 15, 30), 12.0)
+    bays = [
+        BayScreeded(str(uuid.uuid4()), plan.id, "B1", datetime(2026, 3, 6, 9, 0)),
+        BayChecked(str(uuid.uuid4()), plan.id, "B1", Measured("2 mm", 0.002), Measured("9 mm", 0.009)),
+    ]
+    sizes = [Measured("0", size) for size in (0.4, 0.2, 0.005)]
+    layout = LayoutChosen(str(uuid.uuid4()), "running-half", sizes[0], sizes[1], sizes[2], 0, 0, 0.05, 0.03)
+    rows = [CourseTaped(str(uuid.uuid4()), layout.id, 11, where, Measured("0", 2.0 + off))
+            for where, off in (("left", 0.046), ("middle", 0.05), ("right", 0.058))]  # fmt: skip
+    packs = [PackOpened(str(uuid.uuid4()), code, 300) for code in ("MK 0412", "MK 0417")]
+    seated = [TrialSeated(str(uuid.uuid4()), f"unit {n}", Measured("9 mm", 0.009), Measured("0 mm", 0.0))
+              for n in (1, 2, 3)]  # fmt: skip
+    for entry in (
+        machine,
+        lab,
+        spot,
+        passed,
+        gauge,
+        ticket,
+        plan,
+        off,
+        hangs,
+        *seated,
+        kerb,
+        *ends,
+        low,
+        bowed,
+        made,
+        *bays,
+        layout,
+        *rows,
+        RowsLaid(str(uuid.uuid4()), layout.id, 11, 4.0),
+        *packs,
+        *finish(set_up, machine.id),
+    ):
         world.record(entry)
     return world
+
+
+def finish(set_up: str, machine: str) -> list[Entry]:
+    """Seated and filled, each with something wrong."""
+    nine, fault = datetime(2026, 3, 9, 9, 0), str(uuid.uuid4())
+    return [
+        Passed(str(uuid.uuid4()), "finished", machine, Direction.ALONG),
+        j.LaidShot(str(uuid.uuid4()), "A2", set_up, Measured("0", 1.36)),
+        j.UnitFault(fault, (2.0, 1.0), j.FaultKind.ROCKS, "by the gate"),
+        j.UnitFault(str(uuid.uuid4()), (4.0, 3.0), j.FaultKind.CRACKED),
+        j.LipTaped(str(uuid.uuid4()), (3.0, 2.0), Measured("0", 0.006)),
+        j.AirRead(str(uuid.uuid4()), nine, 12.0, 0.9, 11.0, 0.2),
+        j.FillStepDone(str(uuid.uuid4()), "dry", nine),
+        j.FillUsed(str(uuid.uuid4()), 31.0, "1"),
+        j.JointDepth(str(uuid.uuid4()), "1", 1, Measured("0", 0.009)),
+        SideHeld(str(uuid.uuid4()), 2, "wall"),
+        Backfilled(str(uuid.uuid4()), 1, Measured("0", 0.06)),
+    ]
 
 
 def address(world: World, place: str) -> str:
     """Where a place is for a crew and its job."""
     crew = f"/crews/{world.crew.id}/"
     laser = world.crew.tools.get(name="Laser").id
-    outside = {"/": "/", "new": "/jobs/new/", "crew": crew, "tool": f"{crew}tools/{laser}/"}
+    outside = {
+        "/": "/", "new": "/jobs/new/", "crew": crew, "people": f"{crew}people/", "you": "/you/", "help": "/help/",
+        "tool": f"{crew}tools/{laser}/",
+    }  # fmt: skip
     return outside.get(place) or f"/jobs/{world.job.id}/{place}"

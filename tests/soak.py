@@ -1,4 +1,4 @@
-"""Twenty devices on one job for a minute: two application processes, one of them killed and started again, the
+"""Twenty devices on one job for a minute: some application processes, one of them killed and started again, the
 database restarted once. Prints the counts; fails unless every acknowledged entry is there once, the chain is unbroken
 and every screen has caught up. Started by `bin/soak`, which gives it a cluster of its own."""
 
@@ -24,6 +24,7 @@ from tests.serving import PATIENCE, Process
 
 DEVICES = int(os.environ.get("SOAK_DEVICES", "20"))
 SECONDS = float(os.environ.get("SOAK_SECONDS", "60"))
+PROCESSES = int(os.environ.get("SOAK_PROCESSES", "2"))
 
 
 @dataclass
@@ -43,12 +44,20 @@ class Device:
     shown: int = 0
     heard: int = 0
 
+    def link(self, port: int, timeout: float) -> http.client.HTTPConnection:
+        """A connection to what answers at a port."""
+        return http.client.HTTPConnection("127.0.0.1", port, timeout=timeout)
+
+    def says(self) -> dict[str, str]:
+        """Where it thinks it is."""
+        return {"Host": "127.0.0.1"}
+
     def request(self, method: str, path: str, data: dict[str, str] | None = None) -> tuple[int, str]:
         last: Exception | None = None
         for port in random.sample(self.ports, len(self.ports)):
-            link = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
+            link = self.link(port, 20)
             try:
-                headers = {"Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items()), "Host": "127.0.0.1"}
+                headers = {"Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items())} | self.says()
                 body = None
                 if data is not None:
                     body = urllib.parse.urlencode(data | {"csrfmiddlewaretoken": self.cookies.get("csrftoken", "")})
@@ -78,9 +87,9 @@ class Device:
             "Content-Type: image/jpeg\r\n\r\n"
         )
         body = head.encode() + photo + f"\r\n--{edge}--\r\n".encode()
-        link = http.client.HTTPConnection("127.0.0.1", self.ports[0], timeout=60)
-        headers = {"Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items()), "Host": "127.0.0.1",
-                   "Content-Type": f"multipart/form-data; boundary={edge}"}  # fmt: skip
+        link = self.link(self.ports[0], 60)
+        headers = {"Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items()),
+                   "Content-Type": f"multipart/form-data; boundary={edge}"} | self.says()  # fmt: skip
         try:
             link.request("POST", path, body, headers)
             return link.getresponse().status
@@ -91,23 +100,19 @@ class Device:
 
     def sign_in(self) -> None:
         self.request("GET", "/sign-in/")
-        status, _text = self.request("POST", "/sign-in/", {"username": self.user, "password": "limestone"})
+        status, _text = self.request("POST", "/sign-in/", {"login": self.user, "password": "limestone"})
         assert status == 302, status
 
     def write(self) -> None:
         """One entry, sent until it is acknowledged; now and then once more for good measure."""
         name = str(uuid.uuid4())
-        kind = random.choice(("looks", "checks", "looks"))
-        data = {"entry_id": name, "stage": "laying"}
-        if kind == "looks":
-            data |= {"ask": "start", "answer": random.choice(("yes", "no")), "words": f"device {self.number}"}
-        else:
-            data |= {"check": "joint", "where": f"row {self.number}.{self.sent}", "value": str(random.randint(2, 5))}
+        data = {"entry_id": name, "stage": "laying", "ask": "set", "answer": random.choice(("yes", "no")),
+                "words": f"device {self.number}, {self.sent}"}  # fmt: skip
         self.sent += 1
         ends = time.monotonic() + PATIENCE
         while time.monotonic() < ends:
             try:
-                status, text = self.request("POST", f"/jobs/{self.job}/sign-offs/{kind}/", data)
+                status, text = self.request("POST", f"/jobs/{self.job}/sign-offs/looks/", data)
             except ConnectionError:
                 status, text = 0, ""
             if status in (200, 302):
@@ -148,10 +153,10 @@ class Device:
         turn = self.number
         while not stop.is_set():
             turn += 1
-            link = http.client.HTTPConnection("127.0.0.1", self.ports[turn % len(self.ports)], timeout=20)
+            link = self.link(self.ports[turn % len(self.ports)], 20)
             try:
-                cookies = "; ".join(f"{k}={v}" for k, v in self.cookies.items())
-                link.request("GET", f"/live/?known={self.shown}&job={self.job}", headers={"Cookie": cookies})
+                headers = {"Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items())} | self.says()
+                link.request("GET", f"/live/?known={self.shown}&job={self.job}", headers=headers)
                 answer = link.getresponse()
                 while not stop.is_set() and (line := answer.readline()):
                     if line.startswith(b"event: look"):
@@ -183,7 +188,7 @@ def heavy(devices: list[Device]) -> bool:
 
     def timed(device: Device) -> tuple[int, float]:
         began = time.monotonic()
-        data = {"entry_id": str(uuid.uuid4()), "stage": "laying", "ask": "start", "answer": "yes", "words": "steady"}
+        data = {"entry_id": str(uuid.uuid4()), "stage": "laying", "ask": "set", "answer": "yes", "words": "steady"}
         status, _text = device.request("POST", f"/jobs/{device.job}/sign-offs/looks/", data)
         return status, time.monotonic() - began
 
@@ -231,7 +236,7 @@ def main() -> int:  # noqa: PLR0915 (a minute told in order)
 
     call_command("migrate", verbosity=0)
     world = make_world()
-    processes = [Process(), Process()]
+    processes = [Process() for _each in range(PROCESSES)]
     ports = [p.port for p in processes]
     roles = ["lead", "crew", "engineer"]
     devices = [Device(ports, str(world.job.id), world.people[roles[n % 3]].username, n) for n in range(DEVICES)]

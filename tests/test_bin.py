@@ -94,7 +94,7 @@ def test_an_environment_broken_off_at_any_moment_is_whole_after_the_next_start(t
     (tmp_path / "requirements/tiny.txt").write_text(one)
     (tmp_path / "var").mkdir()
     step = "python_environment tiny"
-    broken_off(step, tmp_path, 4, random.Random(18))
+    broken_off(step, tmp_path, 2, random.Random(18))
     done = part(f"{step}; $python -m pip --version; $python -c 'import segno; print(segno.__version__)'", tmp_path)
     text = said(done)
     assert done.returncode == 0 and re.search(r"^pip \d", text, re.M) and re.search(r"^\d+\.\d+", text, re.M), text
@@ -106,7 +106,7 @@ def test_build_tools_broken_off_at_any_moment_are_whole_after_the_next_run(tmp_p
     packages = {"": one, "node_modules/idb": known["packages"]["node_modules/idb"]}
     (tmp_path / "package.json").write_text(json.dumps(one))
     (tmp_path / "package-lock.json").write_text(json.dumps(known | {"packages": packages}))
-    broken_off("node_tools", tmp_path, 4, random.Random(16))
+    broken_off("node_tools", tmp_path, 2, random.Random(16))
     # The worst moment of all: what tells npm that a package is there, and nothing else of it.
     idb = tmp_path / "node_modules/idb"
     said(part("node_tools", tmp_path))
@@ -145,7 +145,7 @@ def test_a_cluster_broken_off_at_any_moment_is_whole_after_the_next_start(tmp_pa
     tmp_path.chmod(0o755)
     step = f"python={sys.executable}; serving_cluster var/postgres"
     try:
-        broken_off(f"{step}; stop_cluster var/postgres", tmp_path, 14, random.Random(81))
+        broken_off(f"{step}; stop_cluster var/postgres", tmp_path, 6, random.Random(81))
         done = part(f'{step}; echo "$DATABASE_URL"; echo "$NIVELUM_CHECK_URL"', tmp_path)
         text = said(done)
         assert done.returncode == 0, text
@@ -197,7 +197,7 @@ def test_a_server_that_outlived_its_command_gives_its_port_back_and_asked_twice_
 
     def started() -> tuple[subprocess.Popen, str]:
         (checkout / "var/address").unlink(missing_ok=True)
-        running = subprocess.Popen([checkout / "bin/start"], env=environment, start_new_session=True,
+        running = subprocess.Popen([checkout / "bin/start", "--empty"], env=environment, start_new_session=True,
                                    stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
         ends = time.monotonic() + 240
         while not (checkout / "var/address").exists() and running.poll() is None and time.monotonic() < ends:

@@ -10,7 +10,7 @@ trial() { # NAME SCRIPT
   trap 'exit 130' INT
   trap 'exit 143' TERM HUP
   rm -rf "$var" "$var-postgres" && mkdir -p "$var"
-  start_cluster "$var-postgres" 8>&-
+  if [ -n "${TRIAL_ROLES:-}" ]; then serving_cluster "$var-postgres" 8>&-; else start_cluster "$var-postgres" 8>&-; fi
   export PYTHONPATH=$PWD/src:$PWD DJANGO_SETTINGS_MODULE=nivelum.settings NIVELUM_VAR=$PWD/$var
   export NIVELUM_SECRET_KEY=for-tests-only NIVELUM_HOSTS=127.0.0.1,localhost NIVELUM_SERVED_IN_THE_CLEAR=yes
   local port=${DATABASE_URL##*:}

@@ -14,16 +14,23 @@ from typing import Any
 from groundwork import VERSION
 from groundwork.assess import Assessment, assess
 from groundwork.base import Surface
+from groundwork.bedding import bed_data
 from groundwork.built import Fix, Laid, NoFix
 from groundwork.built import work as work_of
+from groundwork.edges import edges_data
 from groundwork.falls import FallRange, PlannedFalls, plan_falls
 from groundwork.files import LARGEST_BUNDLE, LARGEST_FILE, JobFileError, fault_of, loads, read_exported
 from groundwork.job import Job, site_data
+from groundwork.jointing import Jointing
+from groundwork.laying import laid_data, laying_data
 from groundwork.lifts import works_data
 from groundwork.measures import MeasureError, Unit, finding_data, format_level, format_reading, parse_fall
+from groundwork.orders import orders_data
+from groundwork.pattern import Border, BorderCorner, BorderCourse, PavingUnit, pattern_keys
 from groundwork.plan import as_drawn
 from groundwork.record import HEAD_MARK, head_of, photos_named
 from groundwork.schools import EXCAVATION, PROOF
+from groundwork.seating import Seating
 from groundwork.soundness import Advice, advise
 from groundwork.stages import StageAnswer
 from groundwork.surfaces import NoSurface
@@ -39,18 +46,30 @@ def main(arguments: list[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="nivelum", description=__doc__)
     parser.add_argument("--version", action="version", version=f"nivelum {VERSION}")
     commands = parser.add_subparsers(dest="command", required=True)
-    one = commands.add_parser("assess", help="assess a job file and print the assessment as JSON")
-    one.add_argument("file", help="a job file, or - for standard input")
+    of_a_job = argparse.ArgumentParser(add_help=False)
+    of_a_job.add_argument("file", help="a job file, or - for standard input")
+    of_a_job.set_defaults(readings=None)
+    of = [of_a_job]
+    one = commands.add_parser("assess", help="assess a job file and print the assessment as JSON", parents=of)
     one.add_argument("--readings", metavar="CSV", help="readings to add: columns station, reading, and if "
                      "wanted set_up, same_ground")  # fmt: skip
-    asked = commands.add_parser("advise", help="rank the schools of base for a job file, as JSON")
-    asked.add_argument("file", help="a job file, or - for standard input")
-    planned = commands.add_parser("plan", help="plan the falls between a job file’s heights, as JSON")
-    planned.add_argument("file", help="a job file, or - for standard input")
+    commands.add_parser("advise", help="rank the schools of base for a job file, as JSON", parents=of)
+    commands.add_parser("order", help="what a job takes, stage by stage, and how it is sold, as JSON", parents=of)
+    planned = commands.add_parser("plan", help="plan the falls between a job file’s heights, as JSON", parents=of)
     planned.add_argument("--least", type=_fall, default=1 / 60, help="the least fall, as 1:60")
     planned.add_argument("--most", type=_fall, default=1 / 20, help="the greatest fall, as 1:20")
-    for parser_ in (asked, planned):
-        parser_.set_defaults(readings=None)
+    laid = commands.add_parser(
+        "layout", help="lay a pattern over a job’s area, the best three starts, as JSON", parents=of
+    )
+    laid.add_argument("--pattern", choices=sorted(pattern_keys()), default="running-half")
+    laid.add_argument("--unit", type=_unit, default=(0.200, 0.100), help="length by width, millimetres: 200x100")
+    laid.add_argument("--joint", type=_millimetres, help="millimetres; the job’s own where it is left out")
+    courses, corners = [str(each) for each in BorderCourse], [str(each) for each in BorderCorner]
+    laid.add_argument("--border", choices=courses, default="none", help="a course along the edge")
+    laid.add_argument("--corner", choices=corners, default="mitred", help="of the border")
+    laid.add_argument("--turn", type=int, choices=(0, 45, 90), default=0, help="degrees against its side")
+    laid.add_argument("--seed", type=int, default=1, help="which draw, of a pattern that is drawn by lot")
+    laid.add_argument("--pieces", action="store_true", help="with every piece cut, in walking order along the area")
     commands.add_parser("example", help="print a working job file")
     verify = commands.add_parser("verify", help="prove an exported record")
     verify.add_argument("file", help="a record exported as JSON or with its photos as zip, or - for standard input")
@@ -82,6 +101,11 @@ def _run(given: argparse.Namespace) -> int:
     if given.command == "advise":
         _print({"schools": [advice_data(each, job.unit) for each in advise(job)]})
         return 0
+    if given.command == "layout":
+        return _layout(job, given)
+    if given.command == "order":
+        _print(orders_data(assess(job).orders, job.unit))
+        return 0
     if given.command == "plan":
         return _plan(job, given.least, given.most)
     _print(assessment_data(assess(job)))
@@ -98,6 +122,39 @@ def _fall(text: str) -> float:
         return parse_fall(text)
     except MeasureError as error:
         raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def _millimetres(text: str) -> float:
+    number = float(text)
+    if not 0 <= number <= 3000:
+        raise argparse.ArgumentTypeError("between 0 and 3000 mm")
+    return number / 1000
+
+
+def _unit(text: str) -> tuple[float, float]:
+    """Length and width, metres."""
+    one, _by, other = text.lower().partition("x")
+    try:
+        long, wide = _millimetres(one), _millimetres(other)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError("as 200x100, millimetres") from error
+    if min(long, wide) < 0.01:
+        raise argparse.ArgumentTypeError("no unit is smaller than 10 mm")
+    return max(long, wide), min(long, wide)
+
+
+def _layout(job: Job, given: argparse.Namespace) -> int:
+    joint = job.specification.details.joint.width if given.joint is None else given.joint
+    try:
+        found = laid_data(
+            job, given.pattern, PavingUnit(given.unit[0], given.unit[1], joint), pieces=given.pieces,
+            border=Border(BorderCourse(given.border), BorderCorner(given.corner)), turned=given.turn, seed=given.seed,
+        )  # fmt: skip
+    except ValueError as error:
+        print(f"nivelum: {given.pattern}: {error}", file=sys.stderr)
+        return UNREADABLE
+    _print(found)
+    return 0
 
 
 def _plan(job: Job, least: float, most: float) -> int:
@@ -184,7 +241,19 @@ def assessment_data(assessment: Assessment) -> dict[str, Any]:
             "area_m2": round(assessment.surfaces.dug.area, 2),
         },
         "works": works_data(assessment.works, unit),
+        "bed": bed_data(assessment.bedding, assessment.levels.present, unit),
+        "edges": edges_data(assessment.edges, assessment.levels.present, unit),
+        "laying": laying_data(assessment.laying, unit),
+        "seating": _finish_data(assessment.seating, unit),
+        "joints": _finish_data(assessment.jointing, unit),
     }
+
+
+def _finish_data(there: Seating | Jointing, unit: Unit) -> dict[str, Any] | None:
+    """How paving is seated, or its joints filled; None where this crew does not."""
+    if not there.is_there:
+        return None
+    return there.evidence() | {"findings": [finding_data(finding, unit) for finding in there.findings]}
 
 
 def _stage_data(answer: StageAnswer, unit: Unit) -> dict[str, Any]:
@@ -196,9 +265,6 @@ def _stage_data(answer: StageAnswer, unit: Unit) -> dict[str, Any]:
         "signatures": [str(slot) for slot in answer.step.slots],
         "held_by": answer.holding,
         "asked": [{"asks": a.ask.asks, "answer": a.answer and str(a.answer)} for a in answer.asked],
-        "measured": [
-            {"check": c.check.title, "limit": c.limit.text(unit), "places_left": c.wanted} for c in answer.checked
-        ],
         "findings": [finding_data(finding, unit) for finding in answer.findings],
     }
 

@@ -38,6 +38,8 @@ IDLE, WHOLE = 20.0, 300.0
 """s: how long nothing of a body may come, and how long all of it may take."""
 IN_MEMORY = 256_000
 STREAM = "/live/"
+ALIVE = "/health/live"
+"""Answered before anything else: the process is there, however much goes on."""
 
 
 class TurnedAway(Exception):
@@ -70,6 +72,8 @@ class Door:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             raise ValueError(f"no {scope['type']} here")
+        if scope["path"] == ALIVE:
+            return await _say(send, 200, b"live\n")
         room = self._rooms.setdefault(asyncio.get_running_loop(), _Room())
         begun = False
 
@@ -200,6 +204,12 @@ async def _stream(room: _Room, scope: Scope) -> AsyncIterator[None]:
 def _sign_in(scope: Scope) -> str:
     """What the cookie says of who is signed in; nothing where it does not."""
     return parse_cookie(dict(scope["headers"]).get(b"cookie", b"").decode("latin-1")).get("sessionid", "")
+
+
+async def _say(send: Send, status: int, body: bytes) -> None:
+    headers = [(b"content-type", b"text/plain; charset=utf-8"), (b"content-length", str(len(body)).encode())]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body})
 
 
 async def _refuse(scope: Scope, send: Send, refused: TurnedAway) -> None:

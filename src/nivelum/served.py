@@ -2,13 +2,23 @@
 
 import asyncio
 import gc
+import multiprocessing
 import sys
+from typing import Any
 
 import uvicorn
 from django.conf import settings
+from django.template.loader import get_template
 from django.urls import get_resolver
+from django.utils.module_loading import import_string
+from uvicorn import _subprocess
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from groundwork.assess import assess
+from groundwork.cli import EXAMPLE
+from groundwork.files import loads
+from nivelum.door import App
+from nivelum.settings import SITE
 from nivelum.workshop.bench import warm
 
 MOST_CONNECTIONS = 1000
@@ -57,20 +67,50 @@ class TimelyProtocol(H11Protocol):
             self.transport.close()
 
 
+def settled() -> App:
+    """The application, ready before anyone asks: for a process that serves by itself."""
+    application = loaded()
+    settle()
+    return application
+
+
+def loaded() -> App:
+    """The application with every page's code: makes Django ready."""
+    application: App = import_string("nivelum.asgi.application")
+    get_resolver().url_patterns  # noqa: B018 (loads them)
+    return application
+
+
+def forked() -> None:
+    """Loads the application once for all processes that serve: each is a fork of this one, there at once when it is
+    started and when one that died is started again. What a first visitor would wait for is done beforehand: templates
+    read, a job assessed. Nothing may be open yet that two of them would share."""
+    loaded()
+    for file in (SITE / "templates").rglob("*.html"):
+        get_template(str(file.relative_to(SITE / "templates")))
+    _ = assess(loads(EXAMPLE.read_text(encoding="utf-8"))).stages.line
+    gc.collect()
+    gc.freeze()
+    _subprocess.spawn = multiprocessing.get_context("fork")  # type: ignore[assignment] # they load everything anew
+
+
 def settle() -> None:
     """Makes ready before anyone asks: every page's code is there, none of it is looked through for garbage again (a
     round through all of it kept everybody waiting for a fifth of a second), and the workshop has begun."""
+    sys.setswitchinterval(TURN)
     get_resolver().url_patterns  # noqa: B018 (loads them)
     gc.collect()
     gc.freeze()
     warm()
 
 
-def config(log_level: str = "warning", timeout_graceful_shutdown: int = 2) -> uvicorn.Config:
+def config(
+    log_level: str = "warning", timeout_graceful_shutdown: int = 2, app: str = "nivelum.asgi:application", **more: Any
+) -> uvicorn.Config:
     """The application's, whose threads take short turns; who asks is whoever is connected, whatever headers say."""
     sys.setswitchinterval(TURN)
     return uvicorn.Config(
-        "nivelum.asgi:application",
+        app,
         http=TimelyProtocol,
         lifespan="off",
         limit_concurrency=MOST_CONNECTIONS,
@@ -79,4 +119,5 @@ def config(log_level: str = "warning", timeout_graceful_shutdown: int = 2) -> uv
         server_header=False,
         log_level=log_level,
         timeout_graceful_shutdown=timeout_graceful_shutdown,
+        **more,
     )

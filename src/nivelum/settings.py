@@ -1,6 +1,7 @@
 """Settings, all from the environment. What is safe is the default; `bin/start` loosens it for loopback."""
 
 from pathlib import Path
+from typing import Any
 
 import environ
 from csp.constants import NONE, SELF
@@ -18,6 +19,11 @@ DATABASES = {
     "default": env.db("DATABASE_URL")
     | {"OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 8}}, "CONN_HEALTH_CHECKS": True}
 }
+# Behind a pool that hands a connection on after every transaction (PgBouncer) nothing may hang on one: no cursors
+# that stay open, and the news are listened for on an address of their own.
+LISTEN_URL = env.str("NIVELUM_LISTEN_URL", default="")
+if LISTEN_URL:
+    DATABASES["default"]["DISABLE_SERVER_SIDE_CURSORS"] = True
 # The role that owns the tables, migrates and restores; the application's own can do neither. And one that can nothing
 # but make a database of its own, to look into a backup that may be anybody's.
 if env.str("NIVELUM_OWNER_URL", default=""):
@@ -30,6 +36,7 @@ POSTGRES_PROGRAMS = env.str("NIVELUM_POSTGRES_PROGRAMS", default="")
 # On loopback there is no certificate: bin/start says so, nothing else should.
 SERVED_IN_THE_CLEAR = env.bool("NIVELUM_SERVED_IN_THE_CLEAR", default=False)
 SECURE_SSL_REDIRECT = not SERVED_IN_THE_CLEAR
+SECURE_REDIRECT_EXEMPT = [r"^health/", r"^metrics$"]
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not SERVED_IN_THE_CLEAR
 SECURE_HSTS_SECONDS = 0 if SERVED_IN_THE_CLEAR else 31_536_000
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not SERVED_IN_THE_CLEAR
@@ -71,22 +78,33 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django_htmx",
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
     "axes",
     "csp",
     "nivelum.crews",
     "nivelum.workshop",
+    "nivelum.watch",
     "nivelum.jobs",
     "nivelum.recording",
     "nivelum.bases",
+    "nivelum.beds",
+    "nivelum.edging",
+    "nivelum.laying",
+    "nivelum.joints",
     "nivelum.setouts",
     "nivelum.readings",
     "nivelum.water",
+    "nivelum.orders",
     "nivelum.lifts",
     "nivelum.signoffs",
     "nivelum.instruments",
     "nivelum.exchange",
     "nivelum.records",
     "nivelum.sharing",
+    "nivelum.people",
     "nivelum.live",
     "nivelum.away",
     "nivelum.demo",
@@ -107,6 +125,8 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "nivelum.crews.sessions.SignInFirst",
     "nivelum.crews.sessions.NamePerson",
+    "nivelum.crews.sessions.SpeakAsAsked",
+    "allauth.account.middleware.AccountMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
@@ -151,6 +171,23 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "yard"
 LOGOUT_REDIRECT_URL = "sign-in"
+
+# People: signed in, recovered and remembered by django-allauth; wrong tries are counted by django-axes, for all
+# processes together, so that its own limits, which each process would count by itself, are left out.
+ACCOUNT_ADAPTER = "nivelum.people.adapters.AccountAdapter"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_RATE_LIMITS = False
+ACCOUNT_SESSION_REMEMBER = True
+ACCOUNT_SESSION_COOKIE_AGE = SESSION_COOKIE_AGE
+ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = False
+MFA_ADAPTER = "nivelum.people.adapters.PasskeyAdapter"
+MFA_SUPPORTED_TYPES = ["webauthn"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+MFA_ALLOW_UNVERIFIED_EMAIL = True
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = SERVED_IN_THE_CLEAR
+
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
@@ -166,10 +203,23 @@ STATIC_ROOT = VAR / "static"
 STATICFILES_DIRS = [SITE / "static"]
 # Photos are served by a view that asks who looks, never by their address alone.
 MEDIA_ROOT = VAR / "photos"
-STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+STORAGES: dict[str, Any] = {
+    "default": {"BACKEND": "nivelum.jobs.disk.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+
+# Photos elsewhere than on this machine: any store that speaks S3.
+if env.str("NIVELUM_S3_BUCKET", default=""):
+    STORAGES["default"] = {
+        "BACKEND": "nivelum.jobs.elsewhere.Bucket",
+        "OPTIONS": {
+            "bucket_name": env.str("NIVELUM_S3_BUCKET"),
+            "endpoint_url": env.str("NIVELUM_S3_ENDPOINT", default="") or None,
+            "region_name": env.str("NIVELUM_S3_REGION", default="us-east-1"),
+            "access_key": env.str("NIVELUM_S3_KEY"),
+            "secret_key": env.str("NIVELUM_S3_SECRET"),
+        },
+    }
 
 LANGUAGE_CODE = "en-gb"
 LANGUAGES = [
@@ -182,9 +232,31 @@ USE_I18N = True
 USE_TZ = True
 TIME_ZONE = env.str("NIVELUM_TIME_ZONE", default="UTC")
 
-LOGGING = {
+LOGGING: dict[str, Any] = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
+    "root": {"handlers": ["console"], "level": env.str("NIVELUM_LOG_LEVEL", default="WARNING")},
 }
+# For whoever collects: a line of JSON each, with the request, the person and the job.
+if env.bool("NIVELUM_LOG_JSON", default=False):
+    MIDDLEWARE.insert(
+        MIDDLEWARE.index("nivelum.crews.sessions.SignInFirst"), "django_structlog.middlewares.RequestMiddleware"
+    )
+    LOGGING["formatters"] = {"json": {"()": "nivelum.watch.log.formatter"}}
+    LOGGING["handlers"]["console"]["formatter"] = "json"
+    LOGGING["loggers"] = {"weasyprint.progress": {"level": "WARNING"}}
+    from nivelum.watch.log import set_up_log
+
+    set_up_log()
+
+# Metrics for whoever has the token; without one there are none.
+METRICS_TOKEN = env.str("NIVELUM_METRICS_TOKEN", default="")
+if METRICS_TOKEN:
+    INSTALLED_APPS.append("django_prometheus")
+    MIDDLEWARE = [
+        "django_prometheus.middleware.PrometheusBeforeMiddleware",
+        *MIDDLEWARE,
+        "django_prometheus.middleware.PrometheusAfterMiddleware",
+    ]
+    PROMETHEUS_EXPORT_MIGRATIONS = False

@@ -1,6 +1,5 @@
 """Every address. Whatever belongs to a job has its `job_id`, to a crew its `crew_id`: access hangs on them."""
 
-from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 
 from nivelum.away import views as away
@@ -10,10 +9,11 @@ from nivelum.jobs import views as jobs
 from nivelum.live import views as live
 from nivelum.records import views as records
 from nivelum.sharing import views as sharing
+from nivelum.watch import health, metrics
 
 ON_A_JOB = (
-    "jobs", "away", "bases", "readings", "water", "instruments", "lifts", "setouts", "signoffs", "records", "sharing",
-    "exchange",
+    "jobs", "away", "bases", "readings", "water", "instruments", "lifts", "beds", "edging", "laying", "joints",
+    "orders", "setouts", "signoffs", "records", "sharing", "exchange",
 )  # fmt: skip
 """The apps with addresses under a job, the one with a catch-all after what it would catch."""
 job = [path("", include(f"nivelum.{app}.urls")) for app in ON_A_JOB]
@@ -31,14 +31,15 @@ shared = [
 urlpatterns = [
     path("", jobs.yard, name="yard"),
     path("now/", jobs.yard_now, name="yard-now"),
-    path("sign-in/", crews.SignIn.as_view(), name="sign-in"),
-    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("", include("nivelum.people.urls")),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
-    path("crews/<uuid:crew_id>/pin/", crews.own_pin, name="own-pin"),
     path("crews/<uuid:crew_id>/heads.txt", records.heads, name="heads"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),
     path("live/", live.stream, name="live"),
+    path("health/live", health.live, name="health-live"),
+    path("health/ready", health.ready, name="health-ready"),
+    path("metrics", metrics.metrics, name="metrics"),
     path("worker.js", away.worker, name="worker"),
     path("app.webmanifest", away.manifest, name="manifest"),
     path("signal/", away.signal, name="signal"),

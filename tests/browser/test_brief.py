@@ -14,6 +14,7 @@ def test_a_job_is_started_and_its_section_tried_with_the_mouse(field_world, pers
     page = person(field_world(), "lead")
     page.click("text=Start a job")
     page.fill("[name=name]", "Gauge hut path")
+    page.wait_for_load_state()  # what is typed before the page's scripts are there redraws nothing
     page.select_option("[name=soil]", "sand")
     page.fill("#id_area", "6\n4\n6.5")
     expect(page.locator("#area-pane")).to_contain_text("m²")

@@ -7,9 +7,16 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from groundwork.measures import Unit
+from groundwork.shape import measured_area
 from nivelum.jobs.models import Job
 from nivelum.jobs.services import snapshot
+from tests.browser.conftest import sign_in
+from tests.browser.test_keyboard import Hands
+from tests.browser.test_no_signal import device, mend, wire
 from tests.conftest import DRAINED_PAD, make_world
+
+__all__ = ["device", "wire"]
 
 pytestmark = pytest.mark.browser
 
@@ -60,23 +67,135 @@ def test_an_l_shaped_yard_by_right_angles_in_under_forty_taps_and_digits(lead) -
     assert job.ring.area == pytest.approx(18) and len(job.outline) == 6
 
 
-def test_a_terrace_by_two_tapes_and_arcs_with_a_tree_in_it(lead) -> None:
-    page = lead
-    page.fill("[name=name]", "Terrace")
-    page.get_by_label("as measured on site").check()
-    page.fill("#id_area", KIDNEY)
-    expect(page.locator("#area-pane strong")).to_contain_text("m²")
+def by_thumb(page) -> None:
+    """The terrace as `KIDNEY` has it, by two tapes, curves and two checks, on the pads for them."""
+    page.get_by_role("button", name="Two tapes").tap()
+    for line in KIDNEY.splitlines()[1:-2]:
+        from_a, from_b, _rise, by = line.split()
+        tapes = page.locator("[data-panel=tapes]")
+        if not tapes.is_visible():
+            page.get_by_role("button", name="Two tapes").tap()
+        if tapes.locator("[data-part=base]").is_visible():
+            tapes.locator("[data-part=base]").fill("7")
+        tapes.locator("[data-part=a]").fill(from_a)
+        tapes.locator("[data-part=b]").fill(from_b)
+        tapes.get_by_role("button", name="Add the corner").tap()
+        page.get_by_role("button", name="A curve").tap()
+        page.locator("[data-panel=curve] [data-part=amount]").fill(by.lstrip("-"))
+        page.locator("[data-panel=curve] [data-part=into]").select_option("-" if by.startswith("-") else "")
+        page.get_by_role("button", name="Curve it").tap()
+    page.get_by_role("button", name="A check").tap()
+    for line in KIDNEY.splitlines()[-2:]:
+        for part, value in zip(("one", "other", "length"), line.replace("X", "").split(), strict=True):
+            page.locator(f"[data-panel=check] [data-part={part}]").fill(value)
+        page.keyboard.press("Enter")
     page.get_by_text("In the area, not paved").tap()
     page.select_option("[name=island-0-kind]", "tree pit")
     page.fill("[name=island-0-name]", "pear")
     page.fill("[name=island-0-places]", "3.5 3.5")
     page.fill("[name=island-0-size]", "1.2")
-    expect(page.locator("#area-pane svg")).to_contain_text("pear")
+    assert re.sub("[AB] ", "", page.input_value("#id_area")).splitlines() == ["7", *KIDNEY.splitlines()[1:]]
     levels(page)
-    job = started(page)
+
+
+def is_the_terrace(job) -> None:
     assert [island.name for island in job.islands] == ["pear"] and sum(map(bool, job.bulges)) == 4
+    assert job.ring.area == pytest.approx(measured_area(KIDNEY, Unit.METRES).ring.area)
+
+
+def test_a_terrace_by_two_tapes_and_arcs_with_a_tree_in_it(lead) -> None:
+    page = lead
+    page.fill("[name=name]", "Terrace")
+    by_thumb(page)
+    expect(page.locator("#area-pane svg")).to_contain_text("pear")
+    is_the_terrace(started(page))
     page.goto(page.url.replace("/base/", "/ground/"))
     expect(page.locator("#plan svg.plan")).to_contain_text("pear")
+
+
+def test_two_terraces_are_measured_in_where_there_is_no_signal(device, wire) -> None:
+    """The first goes on when the signal is back; the second is left for another day, and carried on behind the house
+    before it is started in front of it."""
+    world, phone = make_world(rod="mm"), device()
+    page = phone.open(**PHONE)
+    sign_in(page, world, "lead")
+    while not page.evaluate("caches.match('/jobs/new/', { ignoreVary: true }).then(Boolean)"):
+        page.wait_for_timeout(200)
+    wire.cut()
+    page.goto("/jobs/new/")
+    page.fill("[name=name]", "First")
+    by_thumb(page)
+    page.get_by_role("button", name="Start the job").tap()
+    expect(page.locator("#told")).to_contain_text("needs a signal")
+    mend(page, wire)
+    expect(page.locator("#area-pane svg")).to_contain_text("pear")
+    first = started(page)
+    is_the_terrace(first)
+    wire.cut()
+    page.goto("/jobs/new/")
+    page.fill("[name=name]", "Second")
+    by_thumb(page)
+    phone.close()
+    page = phone.open(**PHONE)
+    page.goto("/jobs/new/")
+    page.get_by_role("button", name="Carry on").tap()
+    expect(page.locator("[name=name]")).to_have_value("Second")
+    mend(page, wire)
+    expect(page.locator("#area-pane svg")).to_contain_text("pear")
+    second = started(page)
+    is_the_terrace(second)
+    assert sorted(Job.objects.filter(crew=world.crew).values_list("name", flat=True)) == [
+        "First",
+        "Second",
+        "Test pad",
+    ]
+
+
+def test_a_yard_is_measured_in_by_keyboard_alone(site, person) -> None:
+    """An L before a house: a corner by tapes, one off the wall, steps, an angle, and a side that curves."""
+    page = person(make_world(rod="mm"), "lead")
+    page.goto("/jobs/new/")
+    hands = Hands(page)
+    page.keyboard.type("Keyboard yard")
+    for button, *typed in (
+        ("Two tapes", "9", "1.4142", "8.0623"),
+        ("Along a wall", "7", "1", "left"),
+        ("An angle", "90", "4"),
+        ("An angle", "90", "6"),
+    ):
+        hands.to(button)
+        hands.press()
+        for n, value in enumerate(typed):
+            if n:
+                hands.press("Tab")
+            page.keyboard.type(value)
+        hands.to("Add")
+        hands.press()
+        hands.lands_on("from A" if "Along" not in button and "angle" not in button else
+                       "along from A" if "Along" in button else "angle inside")  # fmt: skip
+        page.keyboard.press("Shift+Tab")
+        while hands.on != button:
+            page.keyboard.press("Shift+Tab")
+        hands.press()
+    expect(page.locator("#area-pane strong")).to_have_text("24.0 m²")
+    hands.to("what")
+    for value in ("door", "X1", "10"):
+        hands.press("Tab")
+        page.keyboard.type(value)
+    hands.to("Start the job")
+    hands.press()
+    page.wait_for_url("**/base/")
+
+
+def test_others_begin_like_the_job_that_the_crew_chose(site, person) -> None:
+    world = make_world(rod="mm")
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/base/brief/")
+    page.get_by_role("button", name="Let the crew begin other jobs like this one").click()
+    expect(page.get_by_text("The crew begins other jobs like this one.")).to_be_visible()
+    page.goto("/jobs/new/")
+    page.get_by_role("link", name="Test pad").click()
+    expect(page.locator("[name=soil]")).to_have_value("gravel")
 
 
 def test_a_slip_of_the_tape_is_named_and_nothing_typed_is_lost(lead) -> None:

@@ -288,6 +288,20 @@ def deal_with(page: Page, wire: Wire) -> None:
     expect(page.locator("#waiting .refused")).to_have_count(1)
 
 
+def test_the_keys_are_listed_where_there_is_no_signal(field_world, device, wire: Wire) -> None:
+    world, page = field_world(), device().open()
+    sign_in(page, world, "crew")
+    page.goto(f"/jobs/{world.job.id}/ground/")
+    while not page.evaluate("caches.match('/help/keys/', {ignoreVary: true}).then(Boolean)"):
+        page.wait_for_timeout(200)
+    wire.cut()
+    page.locator("#main").focus()
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_contain_text("closes what hangs open")
+    page.keyboard.press("Escape")
+    expect(page.locator("#keys")).to_be_hidden()
+
+
 def test_a_set_up_struck_meanwhile_is_said_and_the_reading_sent_for_the_one_that_stands(away, wire: Wire) -> None:
     from groundwork.entries import Strike
 
@@ -440,7 +454,7 @@ def test_nobody_elses_session_opens_or_sends_what_waits(away, wire: Wire) -> Non
     thin(page)
     wire.mend()
     page.locator("[data-signs-out] button").click()
-    page.wait_for_selector("[name=username]")
+    page.wait_for_selector("[name=login]")
     sign_in(page, world, "lead")
     page.goto("/waiting/")
     expect(page.locator("#device-says")).to_contain_text("1 entry of Crew Person waits here too")
@@ -450,7 +464,7 @@ def test_nobody_elses_session_opens_or_sends_what_waits(away, wire: Wire) -> Non
     assert len(entries(world, before)) == 0
     page.locator("header summary").click()
     page.locator("[data-signs-out] button").click()
-    page.wait_for_selector("[name=username]")
+    page.wait_for_selector("[name=login]")
     sign_in(page, world, "crew")
     page.goto("/waiting/")
     expect(page.locator("#nothing-waits")).to_be_visible()
@@ -469,7 +483,7 @@ def test_signing_out_with_something_waiting_warns_and_keeps_it(field_world, devi
     wire.mend()
     page.locator("header summary").click()
     page.locator("[data-signs-out] button").click()
-    page.wait_for_selector("[name=username]")
+    page.wait_for_selector("[name=login]")
     assert phone.asked == [
         "1 entry waits to be sent. It stays on this device, closed to others, and is sent when you sign in here "
         "again. Sign out?"
@@ -486,7 +500,7 @@ def test_pages_of_one_person_are_not_shown_to_the_next(with_machine: World, devi
     take_along(page, world)
     page.locator("header summary").click()
     page.locator("[data-signs-out] button").click()
-    page.wait_for_selector("[name=username]")
+    page.wait_for_selector("[name=login]")
     wire.cut()
     for address in (f"/jobs/{world.job.id}/ground/", "/waiting/", "/"):
         with pytest.raises(Error):

@@ -1,5 +1,6 @@
 """Sign-offs as a crew makes them: held, looked at, photographed, signed by two on one tablet, seen by the others."""
 
+import contextlib
 import re
 import subprocess
 import sys
@@ -8,7 +9,7 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Error, Page, Route, expect
 
 from tests.browser.conftest import PATIENCE, see_all
 from tests.conftest import World
@@ -230,6 +231,25 @@ def test_an_entry_through_one_process_appears_live_through_another(
     there.locator("button[value=yes]").first.click()
     expect(here.locator("#stage")).to_contain_text("Lead Person", timeout=6000)
     there.context.close()
+
+
+def test_who_came_stays_on_the_line_when_an_older_answer_arrives_after(field_world, person) -> None:
+    world = field_world()
+    slow = person(world, "crew")
+    held: list[Route] = []
+    slow.route("**/company/", lambda route: held.append(route))
+    slow.goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
+    while not held:
+        slow.wait_for_timeout(20)
+    answer = held[0].fetch()  # looked up before anybody else was here, and still on its way when they come
+    assert "Crew Person, Lead" not in answer.text()
+    person(world, "lead").goto(f"/jobs/{world.job.id}/sign-offs/?stage=excavation")
+    line = slow.locator("#company .sr-only")
+    expect(line).to_contain_text("Crew Person, Lead Person")
+    with contextlib.suppress(Error):  # it may have been let go by then
+        held[0].fulfill(response=answer)
+    slow.wait_for_timeout(300)
+    expect(line).to_contain_text("Crew Person, Lead Person")
 
 
 def _session(world: World) -> list[dict]:

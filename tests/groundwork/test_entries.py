@@ -2,16 +2,20 @@
 
 import json
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime
 
 import pytest
 from tests.conftest import PAD
 
 from groundwork.assess import assess
+from groundwork.bedwork import kinds as b
+from groundwork.edgework import kinds as g
 from groundwork.entries import kinds as e
 from groundwork.files import JobFileError, dumps, loads
+from groundwork.jointwork import kinds as j
 from groundwork.kinds import KINDS, STORED, Entry, renamed
 from groundwork.layerwork import kinds as w
+from groundwork.laywork import kinds as y
 from groundwork.levels import Lost
 from groundwork.measures import FOOT, Measured, Unit, parse_rod
 from groundwork.observations import Gauged, Observed, Pictured, Seen
@@ -67,6 +71,88 @@ ALL = (
     Pictured("o2", "subgrade", "0" * 64, "north corner", "photo"),
     Pictured("o4", "handover", "1" * 64, "finished", "", 52.25, -1.5),
     Gauged("o3", "laying", "joint", "row 4", Measured("3", 0.003)),
+    b.RailsPlanned("rp1", Measured("2", 2.0), "along", Measured("25", 0.025), Measured("3", 3.0)),
+    b.RailShot("rp2", "rp1", "R1", "start", "s2", Measured("1500", 1.5)),
+    b.RailDipped("rp3", "rp1", "R2", Measured("1", 0.001)),
+    g.EdgePlanned(
+        "eg1",
+        0,
+        g.EdgeKind.KERB,
+        Measured("25", 0.025),
+        Measured("0.9", 0.9),
+        Measured("3", 0.003),
+        Measured("125", 0.125),
+        Measured("150", 0.15),
+    ),
+    g.EdgeShot("eg2", "eg1", 2, "s2", Measured("1500", 1.5)),
+    g.EdgeLined("eg3", "eg1", 1, Measured("-4", -0.004)),
+    g.EdgeShot("eg4", "eg1", 0, "s2", Measured("2500", 2.5), True),
+    g.EdgeStrung("eg5", "eg1", 2, Measured("100", 0.1), Measured("97", 0.097)),
+    g.EdgeBedded("eg6", "eg1", datetime(2026, 3, 5, 15, 30), 11.5),
+    g.EdgePlanned(
+        "eg7",
+        1,
+        g.EdgeKind.FORM,
+        Measured("0", 0.0),
+        Measured("2.4", 2.4),
+        Measured("0", 0.0),
+        Measured("50", 0.05),
+        Measured("150", 0.15),
+    ),
+    g.EdgePlanned(
+        "eg11",
+        3,
+        g.EdgeKind.SPIKED,
+        Measured("0", 0.0),
+        Measured("2", 2.0),
+        Measured("3", 0.003),
+        Measured("50", 0.05),
+        Measured("60", 0.06),
+    ),
+    g.BoardLeft("eg8", "eg7", 2, True),
+    g.BoardLeft("eg9", "eg7", 2, False),
+    y.LayoutChosen(
+        "ly1",
+        "running-third",
+        Measured("600", 0.6),
+        Measured("300", 0.3),
+        Measured("5", 0.005),
+        0,
+        90,
+        0.05,
+        0.1,
+        "along",
+        "butted",
+        3,
+    ),
+    y.PiecesShared("ly2", "ly1", ("1.1", "2.1")),
+    y.CourseTaped("ly3", "ly1", 3, "left", Measured("910", 0.91), True),
+    y.ModuleTaped("ly4", "ly1", Measured("2020", 2.02)),
+    y.RowsSquared("ly5", "ly1", Measured("4", 4.0), Measured("3", 3.0), Measured("5.01", 5.01)),
+    y.RowsLaid("ly6", "ly1", 3, 2.5),
+    y.PieceCut("ly7", "ly1", "1.1"),
+    y.PackOpened("ly8", "MK 0412", 480, "0" * 64),
+    y.PackEmptied("ly9", "ly8"),
+    y.SparesLeft("ly10", 14, "in the shed"),
+    g.SideHeld("eg10", 2, "wall"),
+    g.SpikesDriven("eg12", "eg11", 14),
+    g.Backfilled("eg13", 1, Measured("-5", -0.005)),
+    j.LaidShot("j1", "A1", "s2", Measured("1495", 1.495), True),
+    j.FaceSeen("j2", j.UnitFace.RIVEN),
+    j.UnitFault("j3", (2.0, 1.5), j.FaultKind.ROCKS, "by the gate"),
+    j.LipTaped("j4", (3.0, 1.5), Measured("4", 0.004)),
+    j.UnitMended("j5", "j3"),
+    j.FillUsed("j6", 25.0, "1"),
+    j.FillStepDone("j7", "sweep", datetime(2026, 3, 7, 14, 0), "1"),
+    j.JointDepth("j8", "1", 2, Measured("2", 0.002)),
+    j.AirRead("j9", datetime(2026, 3, 7, 13, 0), 18.0, 0.55, 21.0, 0.02),
+    b.BayScreeded("rp5", "rp1", "B1", datetime(2026, 3, 6, 9, 0)),
+    b.BayChecked("rp6", "rp1", "B1", Measured("2", 0.002), Measured("7", 0.007)),
+    b.BayClosed("rp7", "rp1", "B1", "sheeted"),
+    b.BatchMixed("rp8", datetime(2026, 3, 6, 10, 15), 4.0, 0.08, 12.0),
+    b.BatchEnded("rp9", "rp8", "used up"),
+    b.FlagLifted("rp10", "third row, left", 0.96),
+    b.TrialSeated("rp4", "the corner", Measured("6", 0.006), Measured("0", 0.0)),
 )
 
 

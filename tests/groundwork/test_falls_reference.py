@@ -85,7 +85,7 @@ class Problem:
 
     def samples(self) -> tuple[np.ndarray, np.ndarray]:
         area = shapely.union_all(self.polygons)
-        grid = np.stack(np.meshgrid(np.arange(-7, 7, 0.71), np.arange(-6, 6, 0.73)), axis=-1).reshape(-1, 2)
+        grid = np.stack(np.meshgrid(np.arange(-7, 7, 0.97), np.arange(-6, 6, 0.93)), axis=-1).reshape(-1, 2)
         inside = grid[shapely.contains_xy(area, grid)]
         return inside, self.ground.level_at(inside) + DEPTH
 

@@ -46,12 +46,12 @@ from groundwork.lifts.pours import (
     pour_findings,
     pour_plan,
 )
-from groundwork.measures import Measured, Severity, Unit
+from groundwork.measures import Measured, Severity
 from groundwork.observations import Observed, Pictured, Seen
 from groundwork.plan import Feature
-from groundwork.schools import Ask, Check, school, schools
+from groundwork.schools import Ask, school, schools
 from groundwork.soundness import advise, soundness, with_pavers
-from groundwork.stages import Gauging, Question, asked
+from groundwork.stages import Question, asked
 from groundwork.survey.dig import (
     formation_findings,
 )
@@ -231,12 +231,6 @@ def test_the_surface_proved_under_a_slab_is_its_top_however_many_lifts_lie_below
     assert carrying(assess(replace(LIFTED, specification=three))) == "bound base"
     dense = replace(LIFTED.specification, lifts=((Role.BASE, 3),))
     assert carrying(assess(replace(LIFTED, specification=dense))) == "base"
-
-
-def test_a_limit_says_which_side_it_is_on() -> None:
-    check = Check("c", "c", "", "", 1)
-    assert Gauging(check, (), None, 0.3).limit.text(Unit.MILLIMETRES) == "at most 300 mm"
-    assert Gauging(check, (), 0.04, None).limit.text(Unit.MILLIMETRES) == "at least 40 mm"
 
 
 def test_a_question_for_a_photo_is_answered_by_one_or_not_here() -> None:

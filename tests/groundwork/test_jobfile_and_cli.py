@@ -180,9 +180,25 @@ def test_the_example_is_a_working_job_file_that_assesses_itself(capsys) -> None:
 
 def test_every_key_with_a_unit_names_it() -> None:
     units = ("_m", "_mm", "_deg", "_1_in", "_mm_h", "_mm_m", "_g_m", "_n", "_days",
-             "_kg", "_kg_m3", "_m3", "_kn", "_m_s", "_m_s2")  # fmt: skip
-    shares = {"share", "moisture", "moistures", "dose", "oversize", "gravity", "oversize_gravity", "celsius"}
-    counts = {"lifts", "base", "sub-base", "side", "blows", "axles", "after_passes"}
+             "_kg", "_kg_m3", "_m3", "_kn", "_m_s", "_m_s2", "_hours")  # fmt: skip
+    shares = {"share", "moisture", "moistures", "dose", "oversize", "gravity", "oversize_gravity", "celsius",
+              "parts", "contact", "humidity", "surface_celsius", "chance"}  # fmt: skip
+    counts = {
+        "lifts",
+        "base",
+        "sub-base",
+        "side",
+        "blows",
+        "axles",
+        "after_passes",
+        "joint",
+        "board",
+        "row",
+        "seed",
+        "units",
+        "number",
+        "spot",
+    }
     plain = {"id", "kind", "same_ground"} | shares | counts
 
     def numbers(node: dict, name: str = "") -> list[str]:

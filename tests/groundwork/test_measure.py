@@ -18,6 +18,7 @@ from groundwork.measures import (
     parse_fall,
     parse_length,
     parse_rod,
+    parse_tape,
 )
 
 M, MM, FT, FT_IN = Unit.METRES, Unit.MILLIMETRES, Unit.FEET_TENTHS, Unit.FEET_INCHES
@@ -165,3 +166,19 @@ def test_what_only_looks_like_one_is_refused(typed: str) -> None:
     if typed not in ("1in", "1 in"):
         with pytest.raises(MeasureError):
             parse_length(typed, Unit.METRES)
+
+
+@pytest.mark.parametrize(("typed", "unit", "metres"), [
+    ("98.5", Unit.MILLIMETRES, 0.0985), ("99", Unit.MILLIMETRES, 0.099), ("12355", Unit.MILLIMETRES, 12.355),
+    ("1.954", Unit.MILLIMETRES, 1.954), ("12.355", Unit.METRES, 12.355), ("1954", Unit.METRES, 1.954),
+    ("0.099", Unit.METRES, 0.099), ("40' 6\"", Unit.FEET_INCHES, 40.5 * FOOT),
+    ("40.5", Unit.FEET_TENTHS, 40.5 * FOOT),
+])  # fmt: skip
+def test_lengths_along_a_tape_are_read_as_they_are_shown(typed: str, unit: Unit, metres: float) -> None:
+    assert parse_tape(typed, unit).metres == pytest.approx(metres)
+
+
+@pytest.mark.parametrize("typed", ["101 m", "-3", "far", "", "9" * 50])
+def test_what_is_no_length_along_a_tape_is_refused(typed: str) -> None:
+    with pytest.raises(MeasureError):
+        parse_tape(typed, Unit.METRES)

@@ -17,8 +17,7 @@ from groundwork.shape.measuring import (
     BaselineOffset,
     CornerAngle,
     TapedLength,
-    of_sides,
-    of_steps,
+    of_moves,
     where_tapes_meet,
 )
 
@@ -126,7 +125,7 @@ def test_where_two_tapes_meet_by_hand() -> None:
 
 def test_an_l_by_right_angles_needs_its_lengths_and_no_angle() -> None:
     # Right 6, up 2, left 4, up 3, left 2, down 5: an L of 12 + 6 = 18 m².
-    steps = of_steps([("right", 6.0), ("up", 2.0), ("left", 4.0), ("up", 3.0), ("left", 2.0)])
+    steps = of_moves([("right", 6.0), ("up", 2.0), ("left", 4.0), ("up", 3.0), ("left", 2.0)])
     found = measured_in(steps.observations, {})
     corners = [found.places[name] for name in steps.corners]
     assert corners == [pytest.approx(c, abs=1e-6) for c in [(0, 0), (6, 0), (6, 2), (2, 2), (2, 5), (0, 5)]]
@@ -134,7 +133,7 @@ def test_an_l_by_right_angles_needs_its_lengths_and_no_angle() -> None:
 
 
 def test_sides_with_angles_close_as_they_did() -> None:
-    sides = of_sides([(6.0, 90.0), (4.0, 90.0), (6.0, 90.0), (4.0, None)])
+    sides = of_moves([("right", 6.0), (90.0, 4.0), (90.0, 6.0), (90.0, 4.0)])
     found = measured_in(sides.observations, {})
     assert [found.places[n] for n in sides.corners] == [
         pytest.approx(c, abs=1e-6) for c in [(0, 0), (6, 0), (6, 4), (0, 4)]
@@ -143,7 +142,7 @@ def test_sides_with_angles_close_as_they_did() -> None:
 
 
 def test_a_last_side_that_misses_is_a_slip_and_says_by_how_much() -> None:
-    sides = of_sides([(6.0, 90.0), (4.0, 90.0), (6.0, 90.0), (4.3, None)])
+    sides = of_moves([("right", 6.0), (90.0, 4.0), (90.0, 6.0), (90.0, 4.3)])
     found = measured_in(sides.observations, {})
     # 0.3 m over 6 m: what right angles by eye may be off by most easily, 2.9 degrees at one corner.
     (slip,) = found.slips

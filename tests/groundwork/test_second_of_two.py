@@ -25,11 +25,10 @@ from groundwork.levels.runs import Known, Lost, Runs
 from groundwork.lifts import LiftState
 from groundwork.lifts.pours import pour_findings, pour_plan
 from groundwork.measures import Measured, Severity, Unit, parse_rod
-from groundwork.observations import Gauged
-from groundwork.schools import Check, school
+from groundwork.schools import school
 from groundwork.soundness import soundness
 from groundwork.soundness.designed import designed_water
-from groundwork.stages import Gate, Gauging, checked_findings
+from groundwork.stages import Gate
 from groundwork.survey.dig import formation_findings
 from groundwork.survey.shots import station_evidence
 from groundwork.tools import Machine, MachineKind
@@ -354,18 +353,6 @@ def test_a_signature_that_was_overtaken_may_be_renewed_only_where_nothing_stops_
         assert replace(now, gate=gate, findings=stops).may_be_signed is may
     stopped = replace(now, gate=Gate.OVERTAKEN, findings=tuple(f for f in assess(JOB).stages.of("excavation").stops))
     assert stopped.stops and not stopped.may_be_signed
-
-
-def test_the_worst_of_what_was_gauged_is_furthest_from_the_middle() -> None:
-    check = Check("c", "width", "", "", 1)
-
-    def gauged(*values: float) -> list[Gauged]:
-        return [Gauged(f"g{n}", "laying", "c", f"at {n}", mm(v)) for n, v in enumerate(values)]
-
-    (said,) = [f for f in checked_findings([Gauging(check, tuple(gauged(1, 12)), 0.002, 0.006)]) if f.rule == "G08"]
-    assert said.found.signed["value"] == pytest.approx(0.012)
-    (said,) = [f for f in checked_findings([Gauging(check, tuple(gauged(31, 40)), None, 0.030)]) if f.rule == "G08"]
-    assert said.found.signed["value"] == pytest.approx(0.040)
 
 
 def test_a_fabric_laps_by_the_ground_or_by_the_design_whichever_is_more() -> None:

@@ -17,14 +17,15 @@ from tests.groundwork.test_soundness import job as sound_job
 from tests.groundwork.test_stages import job as staged
 
 from groundwork.assess import Assessment, advance, assess
-from groundwork.assess.conditions import CONDITIONS, answer_in, limits
+from groundwork.assess.conditions import CONDITIONS
+from groundwork.assess.reopening import answer_in
 from groundwork.base import GridJoints, Layer, Reinforcement, Role
 from groundwork.brief import FixedHeight, HeightKind, Neighbour, Traffic
 from groundwork.entries import PegDistance, Reading, StringLine
 from groundwork.layerwork import kinds as w
 from groundwork.measures import FOOT, INCH, Measured, Severity, Unit, parse_rod
 from groundwork.plan import Feature
-from groundwork.schools import Check, school
+from groundwork.schools import school
 from groundwork.setout import chord_offsets
 from groundwork.setout.pegs import PegAnswer, SetOut, set_out_findings
 from groundwork.soundness import completed, soundness, with_margin
@@ -87,23 +88,6 @@ def test_a_pour_is_signed_without_what_was_found_of_it() -> None:
 def test_a_stage_by_eye_is_begun_by_its_answers_alone() -> None:
     for stage in ("early-edges", "laying", "late-edges", "joints"):
         assert condition(assess(JOB), stage).begun is False
-
-
-def test_a_bed_the_design_does_not_have_is_held_to_nothing() -> None:
-    bed = Check("bed", "", "", "", 1, taken_from="bed")
-    panel = assess(staged("panel"))
-    assert limits(bed, panel) == (0.0, 1.0)
-    # Concrete sand between 20 and 40 mm, laid 5 mm high (edges-to-joints, Bedding).
-    low, high = limits(bed, assess(staged("dense", Traffic.DRIVE)))
-    assert low < 0.030 < high < 0.1
-
-
-def test_a_joint_is_held_to_two_millimetres_about_the_designs_own() -> None:
-    joint = Check("joint", "", "", "", 1, taken_from="joint")
-    base = school("open").specification(Traffic.DRIVE)  # 3 to 12 mm
-    for width, between in ((0.007, (0.005, 0.009)), (0.004, (0.003, 0.006)), (0.011, (0.009, 0.012))):
-        wide = replace(base, details=replace(base.details, joint=replace(base.details.joint, width=width)))
-        assert limits(joint, assess(replace(JOB, specification=wide))) == pytest.approx(between)
 
 
 def test_what_reopens_a_set_out_is_a_peg_or_the_services_and_a_dig_its_stations() -> None:

@@ -21,10 +21,8 @@ from groundwork.entries import MarginMeasured
 from groundwork.job import SignOff
 from groundwork.layerwork import kinds as w
 from groundwork.measures import INCH, Unit, Words, format_limit, in_system, inside, parse_layer
-from groundwork.observations import Gauged
 from groundwork.schools import school
 from groundwork.soundness import soundness
-from groundwork.stages import Gauging
 from groundwork.survey.dig import (
     formation_findings,
 )
@@ -107,16 +105,6 @@ def test_a_hired_plate_compacts_by_the_force_of_its_blow(force: float, most: flo
     assert greatest_thickness(replace(plate, kind=MachineKind.HAND)) == 0.050
 
 
-def test_spikes_every_twelve_inches_are_inside_and_thirteen_are_not() -> None:
-    (check,) = (c for c in assess(LIFTED).stages.steps["late-edges"].checks if c.key == "spikes")
-    far = [Gauged(f"g{n}", "late-edges", "spikes", str(n), parse_layer(text, Unit.FEET_INCHES)) for n, text in
-           enumerate(['12"', '12 1/16"'])]  # fmt: skip
-    checked = Gauging(check, tuple(far), None, check.most, Unit.FEET_INCHES)
-    assert checked.out == (far[1],) and checked.limit.text(Unit.FEET_INCHES) == "at most 12″"
-    metric = Gauging(check, tuple(far), None, check.most)
-    assert metric.out == tuple(far) and metric.limit.text(Unit.MILLIMETRES) == "at most 300 mm"
-
-
 def test_limits_on_both_sides_of_nothing_and_below_it_keep_their_signs() -> None:
     assert Words("{least} to {most}", limits={"least": -0.015, "most": -0.010}).text(Unit.MILLIMETRES) == (
         "−15 mm to −10 mm"
@@ -147,10 +135,9 @@ def test_pebbles_are_reckoned_with_what_stands_over_the_rims_and_cells_are_not_a
     job = replace(LIFTED, specification=base)
     (fill,) = (q for q in quantities(job.area, base).layers if q.layer.material == "filled-cells")
     assert fill.volume == pytest.approx(24 * (0.040 + 0.0125))
-    steps = assess(job).stages.steps
-    asked = {check.key for stage in ("laying", "handover") for check in steps[stage].checks}
-    assert not asked & {"joint", "lip"}
-    assert {"joint", "lip"} <= {c.key for s in ("laying", "handover") for c in assess(LIFTED).stages.steps[s].checks}
+    asked = {f.rule for stage in ("laying", "handover") for f in assess(job).stages.of(stage).findings}
+    assert not asked & {"Y10", "V06"}
+    assert {"Y10", "V06"} <= {f.rule for s in ("laying", "handover") for f in assess(LIFTED).stages.of(s).findings}
 
 
 def test_a_margin_is_asked_of_free_edges_and_none_of_walls() -> None:

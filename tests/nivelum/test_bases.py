@@ -205,8 +205,8 @@ def test_a_cone_log_is_kept_judged_and_left_out(pad: World) -> None:
 def sheet_data(world: World) -> dict:
     """The brief's sheet as the page shows it."""
     sheet = SiteSheet(world.assessment().job.unit, world.assessment().job)
-    data = {"height-count": len(sheet.heights), "thing-count": len(sheet.things)}
-    for form in (sheet.brief, *sheet.sides, *sheet.heights, *sheet.things):
+    data = {"height-count": len(sheet.heights), "thing-count": len(sheet.things), "island-count": len(sheet.insides)}
+    for form in (sheet.brief, *sheet.sides, *sheet.heights, *sheet.things, *sheet.insides):
         for name, field in form.fields.items():
             value = form.get_initial_for_field(field, name)
             if value not in (None, False):

@@ -232,7 +232,10 @@ def test_every_screen_follows_the_crews_rod(world: World) -> None:
     assert "dig 34 mm" in post_reading(world, lead, str(world.assessment().targets.at("A1") - 0.034)).content.decode()
     crew_page = f"/crews/{world.crew.id}/"
     assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "cubits", "region": "en-gb"}).status_code == 422
-    assert lead.post(crew_page, {"name": "Flint & Fall", "rod": "ft-in", "region": "en-gb"}).status_code == 302
+    assert (
+        lead.post(crew_page, {"name": "Flint & Fall", "rod": "ft-in", "region": "en-gb", "time_zone": ""}).status_code
+        == 302
+    )
     page = lead.get(url(world) + "?station=A1").content.decode()
     assert 'aria-label=" 5/16"' in page and " mm" not in re.sub(r"<svg.*?</svg>", "", page, flags=re.S)
     assert " mm" not in page

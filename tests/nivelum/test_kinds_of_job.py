@@ -1,6 +1,7 @@
 """Jobs of every kind, begun from nothing through their addresses: what the brief asks is kept and asked again as it
 was typed, every page of each opens, and the crew's own small tools are good for what they are good for."""
 
+import itertools
 import re
 import uuid
 
@@ -16,6 +17,7 @@ from tests.nivelum.test_sharing import JOB_ROUTES, READS
 from groundwork.entries import FallCheck
 from groundwork.files import dumps, loads
 from groundwork.schools import schools
+from nivelum.crews.models import Region
 
 PAVER = {"paver": "porcelain", "paver_thickness": "20", "joint": "4"}
 
@@ -94,8 +96,15 @@ def rooms_open(world: World, client: Client) -> None:
             assert client.get(url(world, f"{room}/?lift={lift}")).status_code == 200, (room, lift)
 
 
-@pytest.mark.parametrize(("school", "typed"), KINDS, ids=[f"{k}{'-only' * bool(t)}" for k, t in KINDS])
-def test_every_page_of_every_kind_of_job_opens(world: World, school: str, typed: dict) -> None:
+@pytest.mark.parametrize(
+    ("school", "typed", "region"),
+    [(*kind, region) for kind, region in zip(KINDS, itertools.cycle(Region.values), strict=False)],
+    ids=[f"{k}{'-only' * bool(t)}" for k, t in KINDS],
+)
+def test_every_page_of_every_kind_of_job_opens(world: World, school: str, typed: dict, region: str) -> None:
+    """In the words of each region in turn."""
+    world.crew.region = region
+    world.crew.save()
     begun(world, **typed)
     assert keep(world, "schools/take/", {"school": school}).status_code == 302
     assessment = world.assessment()

@@ -14,6 +14,7 @@ from tests.conftest import make_world
 
 from groundwork.entries import Fill
 from nivelum.live import hub as hub_module
+from nivelum.people.members import sign_out
 
 
 async def next_events(stream, wanted: int) -> list[str]:
@@ -139,6 +140,24 @@ def test_whoever_leaves_the_crew_hears_nothing_more_at_once_and_the_others_go_on
     run(listen)
 
 
+def test_whoever_is_signed_out_elsewhere_hears_nothing_more_from_then_on(flushable, transactional_db) -> None:
+    world = make_world()
+    known = world.job.entries.count()
+
+    async def listen() -> None:
+        theirs, stays = await open_stream(world, "viewer", known), await open_stream(world, "crew", known)
+        for stream in (theirs, stays):
+            assert (await anext(stream)).startswith(b"retry")
+        await sync_to_async(sign_out)(world.people["viewer"])
+        async with asyncio.timeout(10):
+            assert all(b"event: here" in part for part in [part async for part in theirs])
+        await sync_to_async(world.set_up)()
+        assert (await next_events(stays, 1))[0] == "entry"
+        await stays.aclose()
+
+    run(listen)
+
+
 def run(work) -> None:
     async def and_tidy_up() -> None:
         try:
@@ -199,3 +218,11 @@ def test_what_changed_is_made_once_for_all_who_look_at_the_job_and_goes_to_nobod
             await stream.aclose()
 
     run(listen)
+
+
+def test_what_comes_while_news_are_told_is_told_in_one() -> None:
+    here, first, second = {"job": "a", "here": 1}, {"job": "a", "number": 1}, {"job": "a", "number": 2}
+    other, left = {"job": "b", "here": 1}, {"left": 4, "crew": "c"}
+    assert hub_module.newest([first, here, other, second, here, left]) == [left, second, other]
+    assert hub_module.newest([here, first]) == [first]
+    assert hub_module.newest([]) == []

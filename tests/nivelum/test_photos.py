@@ -114,7 +114,7 @@ def test_a_disk_that_is_full_keeps_neither_the_photo_nor_the_entry_and_asks_to_c
         file.write_bytes(content[:1000])
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("nivelum.jobs.photos._write", full)
+    monkeypatch.setattr("nivelum.jobs.disk.written", full)
     client = world.client("crew")
     client.raise_request_exception = False
     data = {"entry_id": uuid.uuid4(), "ticket": "4711", "material": "dense-graded", "mass": "8.2"}

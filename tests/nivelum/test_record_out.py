@@ -10,7 +10,6 @@ import tempfile
 import uuid
 import zipfile
 from collections import defaultdict
-from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
 
@@ -260,11 +259,11 @@ def test_a_pdf_shows_its_photos_and_nothing_that_was_not_given_with_it(world: Wo
 
 
 def pictures(pdf: bytes, tmp_path: Path) -> list[str]:
-    """The pictures in a PDF as poppler lists them."""
+    """The pictures in a PDF by their objects, as poppler lists them, each once however often it is shown."""
     file = tmp_path / "any.pdf"
     file.write_bytes(pdf)
     listed = subprocess.run(["pdfimages", "-list", str(file)], capture_output=True, text=True, check=True).stdout
-    return listed.splitlines()[2:]
+    return sorted({" ".join(line.split()[10:12]) for line in listed.splitlines()[2:]})
 
 
 def test_the_days_of_handover_open_in_a_calendar(world: World) -> None:
@@ -292,18 +291,6 @@ def test_the_days_heads_of_a_crew_hold_a_record_written_anew(world: World, tmp_p
     (tmp_path / "record.json").write_text(json.dumps(record), encoding="utf-8")
     assert main(["verify", str(tmp_path / "record.json"), "--heads", str(page)]) == 1
     assert make_world(name="Others").client("lead").get(f"/crews/{world.crew.id}/heads.txt").status_code == 404
-
-
-@pytest.fixture
-def check_role(transactional_db) -> Iterator[str]:
-    """The address of a server as a role that may make databases and nothing else."""
-    where = connection.settings_dict
-    name = f"nivelum_check_{uuid.uuid4().hex[:8]}"
-    with connection.cursor() as cursor:
-        cursor.execute(f"CREATE ROLE {name} LOGIN CREATEDB PASSWORD 'only-for-tests'")
-    yield f"postgresql://{name}:only-for-tests@{where['HOST']}:{where['PORT']}/template1"
-    with connection.cursor() as cursor:
-        cursor.execute(f"DROP ROLE {name}")
 
 
 @pytest.fixture

@@ -18,6 +18,7 @@ from groundwork.shape import Island, Ring, circle
 from groundwork.shape.ring import bulge_by_rise, smooth
 from nivelum.bases.sheet import SiteSheet
 from nivelum.exchange.files import UnreadableFile
+from nivelum.exchange.landxml import to_landxml
 from nivelum.exchange.outlines import read_outline, to_csv, to_dxf, to_geojson
 
 KIDNEY = smooth([(0, 0), (3, -1), (6, 0), (6.5, 3), (4, 3.2), (3, 2.4), (2, 3.2), (-0.5, 3)]).checked()
@@ -30,6 +31,7 @@ WAYS = {
     "geojson": lambda ring, islands: to_geojson("k", ring, islands),
     "dxf": to_dxf,
     "csv": to_csv,
+    "xml": lambda ring, islands: to_landxml("k", ring, islands),
 }
 
 
@@ -65,9 +67,23 @@ def test_any_ring_through_a_drawing_and_a_table(bulges) -> None:
         ring = Ring(corners, tuple(bulges)).checked()
     except OutlineError:
         return  # arcs that cross
-    for ending, write in (("dxf", to_dxf), ("csv", to_csv), ("geojson", lambda r: to_geojson("r", r))):
-        found = read_outline(f"r.{ending}", write(ring).encode(), Unit.METRES)
+    for ending, write in WAYS.items():
+        found = read_outline(f"r.{ending}", write(ring, ()).encode(), Unit.METRES)
         assert found.ring.area == pytest.approx(ring.area, abs=1e-4), ending
+
+
+@pytest.mark.parametrize(("inside", "says"), [
+    ("<Parcels/>", "No parcel"),
+    ("<Parcel><Line><Start>0 0</Start><End>0 4</End></Line><Line><Start>3 4</Start><End>0 0</End></Line></Parcel>",
+     "not closed"),
+    ("<Parcel><Line><Start>0</Start><End>0 4</End></Line></Parcel>", "does not say where"),
+    ("<Parcel><Curve rot='cw'><Start>0 0</Start><End>0 4</End></Curve></Parcel>", "does not say where"),
+    ("<Parcel><Line><Start>0 9e99</Start><End>0 4</End></Line></Parcel>", "further out"),
+])  # fmt: skip
+def test_parcels_that_are_no_area(inside: str, says: str) -> None:
+    text = f"<LandXML><Units><Metric linearUnit='meter'/></Units>{inside}</LandXML>"
+    with pytest.raises(UnreadableFile, match=says):
+        read_outline("p.xml", text.encode(), Unit.METRES)
 
 
 def test_a_drawing_of_somebody_elses() -> None:

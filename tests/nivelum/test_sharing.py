@@ -155,7 +155,10 @@ READS = {
     "targets", "water", "lifts", "lifts-now", "spread-targets", "lift-tests", "subgrade", "pour",
     "deliveries", "set-out", "set-out-now", "services", "strings", "square", "sign-offs", "sign-offs-now", "photo",
     "record-page", "record", "signed-drawing", "handover-calendar", "company", "job-file", "surface-file", "outline",
-    "rooms", "field-sheet",
+    "rooms", "field-sheet", "rails", "rails-now", "bed-thickness", "trial", "edges", "edges-now",
+    "bays", "bays-now", "mortar", "layout", "layout-now", "layout-best", "courses", "courses-now", "cuts", "cuts-now",
+    "packs", "layout-file", "lessons", "seating", "seating-now", "units", "units-now", "filling", "filling-now",
+    "order", "order-now", "order-csv",
 }  # fmt: skip
 MEASURED = {"level", "probe", "lifts-more"}
 SENDS = {
@@ -164,9 +167,18 @@ SENDS = {
     "disturb": Verb.MEASURE,
     "strike-work": Verb.MEASURE, "work": Verb.MEASURE, "length": Verb.MEASURE, "drop-length": Verb.MEASURE,
     "peg-move": Verb.MEASURE, "margin": Verb.MEASURE, "sign": Verb.MEASURE, "accept": Verb.MEASURE,
-    "take-back": Verb.MEASURE, "look": Verb.MEASURE, "picture": Verb.MEASURE, "gauge": Verb.MEASURE,
+    "take-back": Verb.MEASURE, "look": Verb.MEASURE, "picture": Verb.MEASURE,
     "choose-lifts": Verb.DESIGN, "keep-base": Verb.DESIGN, "keep-falls": Verb.DESIGN, "take-school": Verb.DESIGN,
-    "keep-cone": Verb.DESIGN, "drop-cone": Verb.DESIGN, "withdraw-share": Verb.SHARE,
+    "plan-rails": Verb.MEASURE, "rail-shot": Verb.MEASURE, "rail-dip": Verb.MEASURE, "trial-unit": Verb.MEASURE,
+    "plan-edge": Verb.MEASURE, "edge-top": Verb.MEASURE, "edge-line": Verb.MEASURE, "take-trial": Verb.DESIGN,
+    "edge-string": Verb.MEASURE, "edge-bedded": Verb.MEASURE, "edge-board": Verb.MEASURE,
+    "side-work": Verb.MEASURE, "laid-high": Verb.MEASURE, "seat-pass": Verb.MEASURE,
+    "unit-work": Verb.MEASURE, "fill-work": Verb.MEASURE, "spares-left": Verb.MEASURE,
+    "keep-lessons": Verb.DESIGN, "bay-work": Verb.MEASURE,
+    "batch": Verb.MEASURE, "flag": Verb.MEASURE, "choose-layout": Verb.MEASURE, "share-pieces": Verb.MEASURE,
+    "tape-course": Verb.MEASURE, "course-work": Verb.MEASURE, "piece-cut": Verb.MEASURE,
+    "pack-opened": Verb.MEASURE, "pack-emptied": Verb.MEASURE,
+    "pattern": Verb.DESIGN, "keep-cone": Verb.DESIGN, "drop-cone": Verb.DESIGN, "withdraw-share": Verb.SHARE,
 }  # fmt: skip
 JOB_ROUTES = [(name, names) for name, names in ROUTES if "job_id" in names]
 

@@ -49,9 +49,12 @@ def test_without_a_secret_it_does_not_start() -> None:
 def emptied(db) -> None:
     """Nobody is there, as far as one test sees: taken back with its transaction."""
     with connection.cursor() as cursor:
-        cursor.execute("ALTER TABLE jobs_entry DISABLE TRIGGER append_only")
+        guards = (("jobs_entry", "append_only"), ("crews_crewline", "only_grows"))
+        for table, guard in guards:
+            cursor.execute(f"ALTER TABLE {table} DISABLE TRIGGER {guard}")
         cursor.execute("TRUNCATE crews_crew, crews_person CASCADE")
-        cursor.execute("ALTER TABLE jobs_entry ENABLE ALWAYS TRIGGER append_only")
+        for table, guard in guards:
+            cursor.execute(f"ALTER TABLE {table} ENABLE ALWAYS TRIGGER {guard}")
 
 
 def test_the_demo_is_loaded_once_and_shows_the_dig_at_different_points(emptied, capsys) -> None:

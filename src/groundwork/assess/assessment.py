@@ -10,6 +10,7 @@ from groundwork.job import Job, followed_by
 from groundwork.kinds import Entry
 from groundwork.schools import EXCAVATION
 from groundwork.stages import StageAnswer
+from groundwork.workings import carried
 
 
 class Assessment(Parts):
@@ -26,6 +27,7 @@ class Assessment(Parts):
         return Now(self, self.stages.steps)
 
     @property
+    @carried
     def surface_in_hand(self) -> str:
         """The surface being built: the formation until the dig is signed, then the lowest with a station left or
         not good, else the finished paving."""

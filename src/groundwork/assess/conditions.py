@@ -1,7 +1,7 @@
 """What each stage is held by and signed on, computed from what was recorded: one function a stage."""
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
@@ -10,10 +10,9 @@ from groundwork.base import Role, SurfaceKey
 from groundwork.entries import Anchor, MeterBase, SetUp, StringLine
 from groundwork.job import site_data
 from groundwork.layerwork import FabricLaid
+from groundwork.laying import paving_evidence
 from groundwork.lifts import ground_data, lift_data, pour_data
 from groundwork.measures import Finding, Severity, Source, Words
-from groundwork.schools import Check
-from groundwork.schools import CourseRule as AskedCourse
 from groundwork.setout import service_findings
 from groundwork.shape import area_data
 from groundwork.survey import station_evidence
@@ -163,12 +162,13 @@ def base_lifts(job: Parts) -> Condition:
         found += job.surfaces.findings(lifts[-1].key)
         evidence |= _as_shot(job, lifts[-1].key)
     found += job.works.delivery_findings
+    found += (*job.edges.board_findings(), *job.edges.waiting("plated"))
     return Condition(any(lift.is_begun for lift in lifts), tuple(found), evidence)
 
 
 def bound_base(job: Parts) -> Condition:
     """Poured, on ground that did not give, thick enough and cured."""
-    found = list(job.works.pour_findings)
+    found = [*job.works.pour_findings, *job.edges.board_findings()]
     if not job.works.pours:
         found.append(
             Finding("B06", Severity.STOP, Words("no pour logged"), Words("every load with its ticket"),
@@ -189,29 +189,64 @@ def base_proof(job: Parts) -> Condition:
 
 
 def bedding(job: Parts) -> Condition:
-    """The bed, where its top was shot: a soft bed need not be, since nobody may stand on it."""
-    key = SurfaceKey.SCREED if job.site.specification.settlement else SurfaceKey.BEDDING
-    if not job.surveys.of(key).shot_count:
-        return Condition(False, (), {})
-    condition = _surface(job, key)
+    """The bed: its rails, how thick it will be, and its top where it was shot: a soft bed need not be, since nobody
+    may stand on it."""
+    bed = job.bedding
+    evidence: dict[str, Any] = {"bed": bed.evidence()}
+    begun = bed.planned is not None or bed.trial is not None or bool(bed.batches or bed.flags)
+    found = bed.findings if begun or job.surveys.of(bed.carrying).shot_count else ()
+    if not job.surveys.of(bed.surface.key).shot_count:
+        return Condition(begun, found, evidence if begun else {})
+    condition = _surface(job, bed.surface.key)
     seen = tuple(f for f in condition.findings if f.rule not in ("D06", "L07"))
-    return Condition(True, seen, condition.evidence)
+    return Condition(True, (*found, *seen), condition.evidence | evidence)
 
 
 def seating(job: Parts) -> Condition:
-    """The finished paving at its level."""
-    survey = job.surveys.of(SurfaceKey.FINISHED)
-    return Condition(survey.shot_count > 0, survey.findings, _as_shot(job, SurfaceKey.FINISHED))
+    """The paving gone over, every unit firm, at its level."""
+    survey, there = job.surveys.of(SurfaceKey.FINISHED), job.seating
+    found = (*survey.findings, *there.findings, *job.edges.waiting("plated"))
+    seated = {"seating": there.evidence()} if there.is_begun else {}
+    return Condition(survey.shot_count > 0 or there.is_begun, found, _as_shot(job, SurfaceKey.FINISHED) | seated)
+
+
+def joints(job: Parts) -> Condition:
+    """The joints: dry enough, filled step by step, as deep as they may lie."""
+    there = job.jointing
+    return Condition(there.is_begun, there.findings, {"joints": there.evidence()} if there.is_there else {})
 
 
 def handover(job: Parts) -> Condition:
-    """The finished paving, level, flat, falling, dry; or the base, where somebody else paves."""
-    return _surface(job, carrying(job) if job.site.brief.by_others else SurfaceKey.FINISHED)
+    """The finished paving, level, flat, falling, dry, no unit to mend; or the base, where somebody else paves."""
+    as_shot = _surface(job, carrying(job) if job.site.brief.by_others else SurfaceKey.FINISHED)
+    there, spares = job.seating, job.laying.spares
+    if not there.is_there:
+        return as_shot
+    return replace(
+        as_shot, findings=(*as_shot.findings, *there.unit_findings, *job.laying.spare_findings),
+        evidence=as_shot.evidence | there.lips_evidence() | {"spares": spares and spares.units},
+    )  # fmt: skip
 
 
-def by_eye(_job: Parts) -> Condition:
-    """A stage of which nothing has a room of its own: its questions and checks are all there is."""
-    return Condition(False, (), {})
+def early_edges(job: Parts) -> Condition:
+    """What stands along the sides before the base goes in, joint by joint."""
+    there = job.edges
+    return Condition(
+        bool(there.runs), (*there.findings, *there.unset()), dict(there.evidence()) if there.runs else {}
+    )
+
+
+def late_edges(job: Parts) -> Condition:
+    """What stands along the sides once all is cut: the paving held all the way round."""
+    there = job.edges
+    evidence = {**(there.evidence() if there.runs else {}), **there.held_evidence()}
+    return Condition(bool(there.runs), (*there.findings, *there.held_findings), evidence)
+
+
+def laying(job: Parts) -> Condition:
+    """The paving as it is laid; nothing is laid against an edge that has not set."""
+    paved, found = paving_evidence(job.laying), (*job.laying.findings, *job.edges.waiting("laid"))
+    return Condition(bool(paved), found, {"paving": paved} if paved else {})
 
 
 CONDITIONS: Mapping[str, Callable[[Parts], Condition]] = {
@@ -220,15 +255,15 @@ CONDITIONS: Mapping[str, Callable[[Parts], Condition]] = {
     "excavation": excavation,
     "subgrade": subgrade,
     "separation": separation,
-    "early-edges": by_eye,
+    "early-edges": early_edges,
     "base-lifts": base_lifts,
     "bound-base": bound_base,
     "base-proof": base_proof,
     "bedding": bedding,
-    "laying": by_eye,
-    "late-edges": by_eye,
+    "laying": laying,
+    "late-edges": late_edges,
     "seating": seating,
-    "joints": by_eye,
+    "joints": joints,
     "handover": handover,
 }
 
@@ -241,82 +276,6 @@ def carrying(job: Parts) -> str:
         for course in specification.courses
         if course.layer.role in (Role.BEDDING, Role.PAVING) and course.lift == 1
     )
-
-
-def limits(check: Check, job: Parts) -> tuple[float | None, float | None]:
-    """Between what a check has to lie, metres: its own limits, or the job's."""
-    return LIMITS[check.taken_from](check, job)
-
-
-def _bed(_check: Check, job: Parts) -> tuple[float, float]:
-    """As screeded, what the school allows at any one place: over a base inside its limits a bed is not even."""
-    specification = job.site.specification
-    layer = specification.layer(Role.BEDDING)
-    asked: AskedCourse | None = job.case.school.by_role.get(Role.BEDDING)
-    if layer is None or asked is None:
-        return 0.0, 1.0
-    high = specification.settlement
-    return min(asked.anywhere[0] + high, layer.thickness), max(asked.anywhere[1] + high, layer.thickness)
-
-
-def _joint(_check: Check, job: Parts) -> tuple[float, float]:
-    """Within the school's range, and no more than 2 mm from the design's own."""
-    width, (low, high) = job.site.specification.details.joint.width, job.case.school.joint_bounds
-    return max(min(low, width), width - 0.002), min(max(high, width), width + 0.002)
-
-
-def _fill(_check: Check, job: Parts) -> tuple[float, float]:
-    """Sand and mortar lie just below the edge; pebbles stand over the rim of their cells, 10 to 15 mm."""
-    return (-0.015, -0.010) if "pebble" in job.case.school.fills else (0.0, 0.005)
-
-
-def _lip(_check: Check, job: Parts) -> tuple[float, float]:
-    """2 mm between flat faces, 3 mm between textured ones (industry guidance, quoted from memory)."""
-    paving = job.site.specification.layer(Role.PAVING)
-    return 0.0, 0.003 if paving and paving.material in TEXTURED else 0.002
-
-
-TEXTURED = frozenset({"natural-stone", "clay-paver"})
-LIMITS: Mapping[str, Callable[[Check, Parts], tuple[float | None, float | None]]] = {
-    "": lambda check, _job: (check.least, check.most),
-    "bed": _bed,
-    "joint": _joint,
-    "fill": _fill,
-    "lip": _lip,
-}
-
-
-def answer_in(stage: str, evidence: Mapping[str, Any]) -> object:
-    """The part of what a stage is signed on whose change overtakes the sign-off: of the brief its design, whatever it
-    is called and wherever one shoots; of the set-out whether each peg stands in place; of a surface each station's
-    verdict and design level; and of every stage what stops it."""
-    if stage == "brief":
-        design = {key: value for key, value in evidence["design"].items() if key not in _NOT_THE_DESIGN}
-        # In how many lifts a layer is laid is for the crew to say, and changes no surface that is signed.
-        design["specification"] = {k: v for k, v in design["specification"].items() if k != "lifts"}
-        return design
-    if stage == "set-out":
-        pegs = [(p["peg"], p["in_place"]) for p in evidence["pegs"]]
-        return evidence["outline_m"], evidence.get("bulges"), pegs, bool(evidence["services"])
-    stations = {s["station"]: (str(s["verdict"]), s["design_m"]) for s in evidence.get("stations", ())}
-    if stage == "excavation":
-        return stations
-    return stations, sorted({f["rule"] for f in evidence["findings"] if _reopens(f)}), [
-        (lift["lift"], lift["tight"]) for lift in evidence.get("lifts", ())
-    ]  # fmt: skip
-
-
-def _reopens(finding: Mapping[str, Any]) -> bool:
-    """Whether it is a stop that a later entry brings: not a question or a check, which are compared by themselves,
-    and not one that a day's passing brings."""
-    return finding["severity"] == Severity.STOP and finding["rule"] not in ("G06", "G07", "G08", "G09", *PASSING)
-
-
-PASSING = frozenset({"D01", "B04", "G10"})
-"""Rules that a day's passing brings or takes: once the stage is signed they are of that day."""
-
-
-_NOT_THE_DESIGN = frozenset({"format", "name", "units", "station_spacing_m", "marks"})
 
 
 def _surface(job: Parts, key: str) -> Condition:

@@ -5,13 +5,19 @@ from operator import is_
 from typing import Any, TypeVar
 
 from groundwork.base import Quantities, quantities
+from groundwork.bedding import Bedding
 from groundwork.built import Surfaces
+from groundwork.edges import Edges
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
+from groundwork.jointing import Jointing
 from groundwork.kinds import Entry
+from groundwork.laying import Laying
 from groundwork.levels import Known, Levels
 from groundwork.lifts import Works
 from groundwork.logbook import Logbook
 from groundwork.measures import Finding
+from groundwork.orders import Orders
+from groundwork.seating import Seating
 from groundwork.setout import SettingOut
 from groundwork.soundness import Case, soundness
 from groundwork.survey import Readings, Surveys, Targets
@@ -53,6 +59,23 @@ class Parts(JobPart):
         """Pegs, services, margins."""
         self.works = Works(workings, site, self.case, self.logbook, self.surveys)
         """Lifts, the ground under them, pours and deliveries."""
+        self.bedding = Bedding(workings, site, self.case, self.logbook, self.levels, self.surfaces)
+        """Rails, and the bed over the base."""
+        self.edges = Edges(workings, site, self.case, self.logbook, self.levels)
+        """What stands along the sides, joint by joint."""
+        self.laying = Laying(workings, site, self.case, self.logbook)
+        """The layout, its rows as taped, cuts and packs."""
+        self.seating = Seating(
+            workings, site, self.case, self.logbook, self.levels, self.surveys, self.laying, self.bedding
+        )  # fmt: skip
+        """Passes over the paving, what came down, units to mend."""
+        self.jointing = Jointing(workings, site, self.case, self.logbook, self.laying, self.bedding)
+        """What joints take, how and how far they are filled."""
+        self.orders = Orders(
+            workings, site, self.case.school, self.surveys, self.surfaces, self.works, self.bedding, self.edges,
+            self.laying, self.jointing,
+        )  # fmt: skip
+        """What the job takes, stage by stage."""
 
     def carry(self, key: tuple[str, tuple[Any, ...]], make: Callable[[], Made]) -> Made:
         """What somebody else makes of these parts, as a drawing: made once, and carried over like what they hold

@@ -1,24 +1,26 @@
 """The stages of a job as they stand: gates, what holds them, who signed, and on what."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
-from groundwork.assess.conditions import CONDITIONS, PASSING, Condition, answer_in, limits
+from groundwork.assess.conditions import CONDITIONS, Condition
 from groundwork.assess.parts import Parts
+from groundwork.assess.reopening import PASSING, answer_in
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding, Severity, Source, Words, finding_data
-from groundwork.observations import Gauged, Observation, Observed, Pictured
+from groundwork.observations import Observation, Observed, Pictured
 from groundwork.record import entry_hash
+from groundwork.schools import Slot
 from groundwork.stages import (
     Gate,
-    Gauging,
     Question,
     StageAnswer,
     Step,
+    alone_finding,
     asked,
     asked_findings,
-    checked_findings,
     gate,
     sequence,
     standing_signatures,
@@ -53,14 +55,28 @@ class Stages(JobPart):
         """Every stage of the job, in order."""
         return tuple(map(self.of, self.steps))
 
+    @carried
+    def course(self, key: str) -> tuple[Gate, int, int]:
+        """A stage as the line of stages shows it: its gate, how many things hold it, how many stations are unshot;
+        the same as before a step where nothing of that changed. Raises `KeyError` for a stage this job has not."""
+        answer = self.of(key)
+        return answer.gate, answer.holding, answer.unshot
+
     @property
     def in_hand(self) -> StageAnswer:
         """The first stage that is not signed, or else the last of them."""
-        return next((answer for answer in self.line if not answer.gate.is_signed), self.line[-1])
+        return self.of(self.in_hand_key)
+
+    @property
+    @carried
+    def in_hand_key(self) -> str:
+        """Its key."""
+        *_others, last = self.steps
+        return next((key for key in self.steps if not self.course(key)[0].is_signed), last)
 
     @carried
     def _seen(self, key: str) -> tuple[Observation, ...]:
-        """What was seen, measured and photographed for a stage, oldest first."""
+        """What was seen and photographed for a stage, oldest first."""
         return tuple(e for e in self._parts.logbook.of_kind(Observation).values() if e.stage == key)
 
     @carried
@@ -68,16 +84,6 @@ class Stages(JobPart):
         """A stage's questions and the newest answer to each."""
         seen = [e for e in self._seen(key) if isinstance(e, Observed | Pictured)]
         return asked(self.steps[key], seen)
-
-    @carried
-    def checked(self, key: str) -> tuple[Gauging, ...]:
-        """A stage's checks and the newest value of each at every place."""
-        gauged = [e for e in self._seen(key) if isinstance(e, Gauged)]
-        found = []
-        for check in self.steps[key].checks:
-            newest = {e.where: e for e in gauged if e.check == check.key}
-            found.append(Gauging(check, tuple(newest.values()), *limits(check, self._parts), self._parts.site.unit))
-        return tuple(found)
 
     @carried
     def photos(self, key: str) -> tuple[Pictured, ...]:
@@ -124,19 +130,22 @@ class Stages(JobPart):
         """Everything found on a stage but what it stands on."""
         return (
             *self._condition(key).findings,
-            *checked_findings(self.checked(key)),
             *asked_findings(self.asked(key)),
         )
 
     def _stage(self, step: Step) -> StageAnswer:
         key = step.stage.key
         condition, photos = self._condition(key), self.photos(key)
-        asked_, checked_ = self.asked(key), self.checked(key)
+        asked_ = self.asked(key)
         findings = (*self._stands_on(step), *self._waits(key), *self._found(key))
         accepted, sign_offs = self.accepted(key), self.sign_offs(key)
+        alone = alone_finding()
+        if Slot.SECOND in step.slots and alone.identity in accepted:
+            step = replace(step, slots=tuple(slot for slot in step.slots if slot is not Slot.SECOND))
+            findings = (*findings, alone)
         signed = standing_signatures(sign_offs, step.slots, lambda evidence: self._still(key, evidence))
         stops = [f for f in findings if f.severity is Severity.STOP]
-        begun = condition.begun or bool(photos) or any(a.answer for a in asked_) or any(c.values for c in checked_)
+        begun = condition.begun or bool(photos) or any(a.answer for a in asked_)
         stands = gate(
             opened=not any(f.rule == "G01" for f in stops),
             begun=begun,
@@ -152,7 +161,6 @@ class Stages(JobPart):
             stands,
             findings,
             asked_,
-            checked_,
             photos,
             signed,
             sign_offs[-1] if sign_offs else None,
@@ -161,13 +169,10 @@ class Stages(JobPart):
         )
 
     def _still(self, key: str, signed: dict[str, Any]) -> bool:
-        """Whether a stage still comes to what was signed: the answer of what is computed, and every question and
-        check that was answered then. What is asked only since reopens nothing."""
+        """Whether a stage still comes to what was signed: the answer of what is computed, and every question that was
+        answered then. What is asked only since reopens nothing."""
         now = self.evidence_of(key)
-        return answer_in(key, signed) == answer_in(key, now) and all(
-            _by_key(signed, rows, name, said).items() <= _by_key(now, rows, name, said).items()
-            for rows, name, said in (("asked", "ask", "answer"), ("measured", "check", "within"))
-        )
+        return answer_in(key, signed) == answer_in(key, now) and _answers(signed).items() <= _answers(now).items()
 
     def _stands_on(self, step: Step) -> Iterator[Finding]:
         """G01: what a stage stands on is signed first; of what lies further back, the nearest that is not."""
@@ -231,12 +236,6 @@ class Stages(JobPart):
                  "entry": a.entry}
                 for a in self.asked(key)
             ],
-            "measured": [
-                {"check": c.check.key, "title": c.check.title, "within": not c.out and not c.wanted,
-                 "limit": c.limit.text(self._parts.site.unit),
-                 "values": [{"where": v.where, "typed": v.value.raw, "mm": _mm(v.value.metres)} for v in c.values]}
-                for c in self.checked(key)
-            ],
             "photos": [{"photo": p.photo, "caption": p.caption, "entry": p.id} for p in self.photos(key)],
             "findings": findings,
         }  # fmt: skip
@@ -248,9 +247,5 @@ def _accepted_data(acceptance: Acceptance | None) -> dict[str, Any]:
     return {"accepted": {"by": acceptance.by, "role": acceptance.role, "reason": acceptance.reason}}
 
 
-def _by_key(evidence: dict[str, Any], rows: str, name: str, said: str) -> dict[str, Any]:
-    return {row[name]: row[said] for row in evidence.get(rows, ())}
-
-
-def _mm(metres: float) -> float:
-    return round(metres * 1000, 1)
+def _answers(evidence: dict[str, Any]) -> dict[str, Any]:
+    return {row["ask"]: row["answer"] for row in evidence.get("asked", ())}

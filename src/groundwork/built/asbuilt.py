@@ -298,7 +298,7 @@ class _Says:
 
 DRAINS = _Says("D05", "Water that finds no fall stays in the base and softens the ground.", Source.PRACTICE)
 BASE_TOP = _Says("L06", "The bedding follows the base: what stands on one stands under the other.", Source.PRACTICE)
-PAVING = _Says("F02", "StandingWater water stains, freezes and gets walked in.", Source.PRACTICE)
+PAVING = _Says("F02", "Standing water stains, freezes and gets walked in.", Source.PRACTICE)
 
 
 def findings(built: AsBuilt) -> Iterator[Finding]:

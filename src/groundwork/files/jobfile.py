@@ -28,6 +28,7 @@ from groundwork.measures import (
     parse_length,
     parse_rod,
     parse_signed,
+    parse_tape,
 )
 from groundwork.schools import school
 from groundwork.stages import sequence
@@ -178,5 +179,7 @@ def _parse(text: str, how: Typed, *, unit: Unit) -> Measured:
             return parse_length(text, unit.for_plans)
         case Typed.LAYER:
             return parse_layer(text, unit)
+        case Typed.TAPE:
+            return parse_tape(text, unit)
         case Typed.BAR:
             return parse_bar(text, unit)

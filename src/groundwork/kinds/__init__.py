@@ -26,6 +26,7 @@ from groundwork.kinds.fields import (
     Share,
     Signed,
     SurfaceName,
+    Taped,
     Words400,
     Words500,
 )
@@ -35,8 +36,10 @@ from groundwork.kinds.kind import (
     Circumstances,
     Entry,
     Wrong,
+    no_minute,
     no_side,
     not_called,
+    not_holding,
 )
 from groundwork.kinds.nested import (
     machine,
@@ -72,6 +75,7 @@ __all__ = [
     "Share",
     "Signed",
     "SurfaceName",
+    "Taped",
     "Words400",
     "Words500",
     "Wrong",
@@ -79,7 +83,9 @@ __all__ = [
     "is_anchored",
     "key_of",
     "machine",
+    "no_minute",
     "no_side",
     "not_called",
+    "not_holding",
     "renamed",
 ]

@@ -3,7 +3,7 @@ in its unit where it has one."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import fields, replace
-from datetime import date
+from datetime import date, datetime
 from functools import cache
 from types import MappingProxyType
 from typing import Annotated, Any, Protocol, TypeVar, cast, get_args, get_origin, get_type_hints, runtime_checkable
@@ -117,11 +117,21 @@ def _converter(read: TypedReader, put: TypedWriter, strict: bool) -> cattrs.Conv
     by.register_unstructure_hook_factory(is_length, lambda hint: lambda value: put(value, how(hint)))
     by.register_structure_hook(date, lambda kept, _to: kept if isinstance(kept, date) else date.fromisoformat(kept))
     by.register_unstructure_hook(date, lambda value: value.isoformat())
+    by.register_structure_hook(datetime, lambda kept, _to: _minute(kept))
+    by.register_unstructure_hook(datetime, lambda value: value.isoformat(timespec="minutes"))
     by.register_structure_hook(Instrument, lambda kept, _to: instrument(kept))
     by.register_unstructure_hook(Instrument, instrument_data)
     by.register_structure_hook(Machine, lambda kept, _to: machine(kept))
     by.register_unstructure_hook(Machine, machine_data)
     return by
+
+
+def _minute(kept: Any) -> datetime:
+    """A minute of a day by the clock on site. Raises `ValueError` for one of another place's clock."""
+    at = kept if isinstance(kept, datetime) else datetime.fromisoformat(kept)
+    if at.tzinfo is not None:
+        raise ValueError("a time by the clock on site has no offset")
+    return at
 
 
 def _both(measured: Measured, _how: Typed) -> dict[str, Any]:

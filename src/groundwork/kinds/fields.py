@@ -18,6 +18,7 @@ Rod = Annotated[Measured, Typed.ROD]
 Signed = Annotated[Measured, Typed.SIGNED]
 OnPlan = Annotated[Measured, Typed.PLAN]
 Layered = Annotated[Measured, Typed.LAYER]
+Taped = Annotated[Measured, Typed.TAPE]
 Bar = Annotated[Measured, Typed.BAR]
 SurfaceName = Annotated[
     str, Len(1, 40), doc("formation, sub-base, base, bound base, bedding or screed, finished; a lift as base.1")

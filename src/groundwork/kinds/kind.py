@@ -3,6 +3,7 @@ it must find standing, whether it can be struck out and whether a job file may b
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, ClassVar, Protocol, TypeVar
 
 from groundwork.kinds.fields import Name
@@ -78,6 +79,9 @@ class Circumstances(Protocol):
     def sides(self) -> int:
         """How many sides the area has, counted from 0."""
 
+    def side_length(self, side: int) -> float:
+        """How long a side is, along itself, metres."""
+
     def entry(self, name: str) -> Entry | None:
         """What was recorded before under an identifier and counts."""
 
@@ -99,15 +103,51 @@ class Circumstances(Protocol):
 
     def is_on_the_area(self, at: Point) -> bool: ...
 
+    def joints(self, edge: str) -> int:
+        """The number of the last joint of an edge that was planned before, counted from 0."""
+
+    def rails(self, plan: str) -> Collection[str]:
+        """The rails of a plan that was recorded before."""
+
+    def bays(self, plan: str) -> Collection[str]:
+        """The bays of a plan of rails that was recorded before."""
+
+    def cannot_be_laid(self, layout: Any) -> "Wrong | None":
+        """Why a layout comes to nothing on this area; None where it can be laid."""
+
+    def rows(self, layout: str) -> int:
+        """How many rows a layout that was recorded before has."""
+
+    def pieces(self, layout: str) -> Collection[str]:
+        """The pieces of a layout that was recorded before."""
+
+    def modules(self, layout: str) -> tuple[float, float]:
+        """Between what the module of a layout that was recorded before can lie, metres."""
+
     def asks(self, stage: str) -> Mapping[str, bool] | None:
         """A stage's questions, each with whether a photo answers it; None for a stage this job has not."""
-
-    def checks(self, stage: str) -> Collection[str]: ...
 
 
 def not_called(field: str, what: str, name: str) -> Wrong:
     """That there is no such thing; `what` with its article."""
     return Wrong(field, Words(f"no {what} is called “{{name}}”", names={"name": name}))
+
+
+def not_holding(field: str, anchor: str, there: Circumstances) -> Wrong | None:
+    """That what something was read from holds no longer; None where it does."""
+    if there.holds(anchor):
+        return None
+    return Wrong(field, Words("what it was read from no longer holds: set up anew"), LOST)
+
+
+FIRST_YEAR, LAST_YEAR = 2000, 2099
+
+
+def no_minute(field: str, at: datetime) -> Wrong | None:
+    """That nothing was made then; None where it may have been."""
+    if FIRST_YEAR <= at.year <= LAST_YEAR:
+        return None
+    return Wrong(field, Words("a day of this century"))
 
 
 def no_side(field: str, side: int, there: Circumstances) -> Wrong | None:

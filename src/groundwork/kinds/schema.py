@@ -3,7 +3,7 @@
 import types
 from collections.abc import Iterable, Mapping
 from dataclasses import MISSING, fields
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
@@ -114,6 +114,8 @@ def _of(hint: Any) -> Schema:
         return {"$ref": f"#/$defs/{_REFERRED[hint]}"}
     if hint in _PLAIN:
         return {"type": _PLAIN[hint]}
+    if hint is datetime:
+        return {"type": "string", "pattern": r"^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}$"}
     if hint is date:
         return {"type": "string", "format": "date", "pattern": r"^\d{4}-\d{2}-\d{2}$"}
     if get_origin(hint) is Literal:

@@ -3,16 +3,26 @@ ground."""
 
 from collections.abc import Container, Mapping
 from functools import partial
-from typing import NamedTuple, assert_never
+from typing import NamedTuple, Protocol, assert_never
 
 from groundwork.brief import ExistingGround
-from groundwork.entries import Anchor, Foresight, MeterBase, Reading, SetUp, StringLine, TapeDatum
+from groundwork.entries import Anchor, Foresight, MeterBase, SetUp, StringLine, TapeDatum
 from groundwork.levels.references import FromGround, LineOfSight, MeterAt, Reference, StretchedString
 from groundwork.levels.runs import Closing, Known, Lost, Runs
 from groundwork.logbook import Logbook
 from groundwork.measures import Measured
 from groundwork.tools import Instrument
 from groundwork.workings import JobPart, Workings, carried
+
+
+class TakenAgainst(Protocol):
+    """Something read against what `set_up` names."""
+
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def set_up(self) -> str: ...
 
 
 class Stand(NamedTuple):
@@ -98,7 +108,7 @@ class Levels(JobPart):
             case _:
                 assert_never(entry)
 
-    def against(self, reading: Reading) -> Reference | None:
+    def against(self, reading: TakenAgainst) -> Reference | None:
         """What a recorded reading was taken against; None where that did not hold when it was taken."""
         if self.runs.why_lost(reading.set_up, reading.id):
             return None

@@ -99,14 +99,21 @@ class Works(JobPart):
 
     @property
     @carried
-    def bulkings(self) -> dict[str, Bulking]:
-        """Loose over compacted thickness of each material, with what this job measured."""
+    def bulked(self) -> dict[str, list[float]]:
+        """Loose over compacted thickness of each material as this job measured it, station by station."""
         ratios: dict[str, list[float]] = defaultdict(list)
         for course in self.courses:
             spread = {e.station: e.thickness.metres for e in self._done(course.surface.key)
                       if isinstance(e, Spread)}  # fmt: skip
             ratios[course.layer.material] += bulking_ratios(spread, self._laid[course.surface.key])
-        return {c.layer.material: bulking(c.layer.made_of, ratios[c.layer.material]) for c in self.courses}
+        return dict(ratios)
+
+    @property
+    @carried
+    def bulkings(self) -> dict[str, Bulking]:
+        """Loose over compacted thickness of each material, with what this job measured."""
+        known = self.bulked
+        return {c.layer.material: bulking(c.layer.made_of, known[c.layer.material]) for c in self.courses}
 
     @property
     @carried
@@ -141,8 +148,14 @@ class Works(JobPart):
     @property
     def in_hand(self) -> Lift:
         """The lowest lift that is not tight or not shot, else the last."""
-        order = list(self.lifts.values())
-        return next((lift for lift in order if lift.next_step.kind != "tight"), order[-1])
+        return self.lifts[self.in_hand_key]
+
+    @property
+    @carried
+    def in_hand_key(self) -> str:
+        """Its key."""
+        *_others, last = self.lifts
+        return next((key for key, lift in self.lifts.items() if lift.next_step.kind != "tight"), last)
 
     @property
     @carried

@@ -25,6 +25,7 @@ from groundwork.measures.letters import (
 )
 from groundwork.measures.measure import (
     LONGEST_ROD,
+    LONGEST_TAPE,
     LONGEST_TEXT,
     Measured,
     MeasureError,
@@ -38,6 +39,7 @@ from groundwork.measures.measure import (
     format_density,
     format_distance,
     format_fall,
+    format_fine,
     format_level,
     format_limit,
     format_mass,
@@ -57,6 +59,7 @@ from groundwork.measures.measure import (
     parse_length,
     parse_rod,
     parse_signed,
+    parse_tape,
     trade,
 )
 from groundwork.measures.said import (
@@ -72,6 +75,7 @@ __all__ = [
     "FOOT",
     "INCH",
     "LONGEST_ROD",
+    "LONGEST_TAPE",
     "LONGEST_TEXT",
     "POUND",
     "POUND_A_CUBIC_FOOT",
@@ -100,6 +104,7 @@ __all__ = [
     "format_density",
     "format_distance",
     "format_fall",
+    "format_fine",
     "format_level",
     "format_limit",
     "format_mass",
@@ -120,5 +125,6 @@ __all__ = [
     "parse_length",
     "parse_rod",
     "parse_signed",
+    "parse_tape",
     "trade",
 ]

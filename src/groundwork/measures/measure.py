@@ -17,6 +17,7 @@ from groundwork.measures.constants import (
     INCH,
     POUND,
     POUND_A_CUBIC_FOOT,
+    POUND_FORCE,
     POUND_PER_SQUARE_INCH,
     TON,
 )
@@ -64,14 +65,15 @@ class Measured:
 
 
 class Typed(Enum):
-    """How a length of an entry is read where it was typed: off a rod, up or down, on the plan, as a thickness, or a
-    straightedge's own."""
+    """How a length of an entry is read where it was typed: off a rod, up or down, on the plan, as a thickness, a
+    straightedge's own, or along a tape."""
 
     ROD = "rod"
     SIGNED = "signed"
     PLAN = "plan"
     LAYER = "layer"
     BAR = "bar"
+    TAPE = "tape"
 
 
 _METRIC = re.compile(r"(?P<sign>[+-]?)(?P<number>\d+[.,]\d*|[.,]\d+|\d+)\s*(?P<unit>mm|cm|m)?")
@@ -157,6 +159,29 @@ def parse_signed(text: str, bare: Unit) -> Measured:
     if abs(reading.metres) > LONGEST_ROD:
         raise MeasureError("“{text}” is further than anything here is read to", text=_shortened(text))
     return reading
+
+
+LONGEST_TAPE = 100.0
+
+
+def parse_tape(text: str, bare: Unit) -> Measured:
+    """A length along a tape, typed as rod readings are: on a metric one 100 and over can only be millimetres, 10 and
+    over too for a crew that reads millimetres, and less with a decimal point only metres. Raises `MeasureError`, also
+    for what no tape reaches."""
+    plain = _plain(text, bare)
+    if bare.is_metric and (metric := _METRIC.fullmatch(plain)) and not metric["unit"]:
+        number = float(metric["number"].replace(",", "."))
+        if number >= (10 if bare is Unit.MILLIMETRES else LONGEST_TAPE):
+            bare = Unit.MILLIMETRES
+        elif not metric["number"].isdigit():
+            bare = Unit.METRES
+    taped = parse_length(text, bare)
+    if not 0 <= taped.metres <= LONGEST_TAPE:
+        longest = format_reading(LONGEST_TAPE, bare)
+        raise MeasureError(
+            "“{text}” is no length along a tape: 0 to {longest}", text=_shortened(text), longest=longest
+        )
+    return taped
 
 
 SHORTEST_BAR, LONGEST_BAR = 0.3, 6.0
@@ -328,6 +353,14 @@ def format_amount(metres: float, unit: Unit) -> str:
     return _feet_inches(metres, feet_from=3)
 
 
+def format_fine(metres: float, unit: Unit) -> str:
+    """A share of a joint, without its sign: to a tenth of a millimetre, or a hundredth of an inch."""
+    size, step, name = (abs(metres) * 1000, 0.1, " mm") if unit.is_metric else (abs(metres) / INCH, 0.01, "″")
+    digits = 1 if unit.is_metric else 2
+    shown = round(size + 1e-9, digits)
+    return f"{shown:.{digits}f}{name}" if shown or not size else f"under {step:g}{name}"
+
+
 NOTHING = 1e-5
 """Metres that are a rounding and no length."""
 
@@ -469,6 +502,13 @@ def format_stiffness(megapascals: float, unit: Unit) -> str:
         return f"{megapascals:.0f} MPa"
     value = megapascals * 1e6 / POUND_PER_SQUARE_INCH
     return f"{round(value, -1 if value < 10_000 else -2):,.0f} psi"
+
+
+def format_force(kilonewtons: float, unit: Unit) -> str:
+    """A blow as makers give it: to half a kilonewton, or to 50 pounds of force."""
+    if unit.is_metric:
+        return f"{round(kilonewtons * 2) / 2:g} kN"
+    return f"{round(kilonewtons * 1000 / POUND_FORCE / 50) * 50:,.0f} lbf"
 
 
 def format_barrow(cubic_metres: float, unit: Unit) -> str:

@@ -9,6 +9,8 @@ from groundwork.measures.measure import (
     format_area,
     format_celsius,
     format_distance,
+    format_fine,
+    format_force,
     format_limit,
     format_stiffness,
     format_told,
@@ -27,7 +29,8 @@ TYPED = frozenset(
 @dataclass(frozen=True)
 class Words:
     """A phrase with places for lengths, limits, counts, names, distances over the ground and more. Lengths, limits
-    and distances are in metres, areas in m², water and volumes in m³, stiffness in MPa, temperatures in °C. Limits
+    and distances are in metres, areas in m², water and volumes in m³, stiffness in MPa, forces in kN, temperatures
+    in °C. Limits
     are written as the trade has them, with their sign; `signed` lengths are measured and keep theirs. The phrase is
     the key to translate by."""
 
@@ -43,9 +46,12 @@ class Words:
     volumes: Mapping[str, float] = field(default_factory=dict)
     stiffness: Mapping[str, float] = field(default_factory=dict)
     celsius: Mapping[str, float] = field(default_factory=dict)
+    forces: Mapping[str, float] = field(default_factory=dict)
     days: Mapping[str, date] = field(default_factory=dict)
     one: str = ""
     """The phrase where its count `n` is one, if it is another then."""
+    fine: Mapping[str, float] = field(default_factory=dict)
+    """Lengths to a tenth of a millimetre."""
 
     def text(
         self, unit: Unit, translate: Callable[[str], str] = str, dated: Callable[[date], str] = date.isoformat
@@ -59,7 +65,9 @@ class Words:
             (format_water, self.water),
             (format_stiffness, self.stiffness),
             (format_celsius, self.celsius),
+            (format_force, self.forces),
             (format_limit, self.limits),
+            (format_fine, self.fine),
         ):
             shown |= {name: formatted(size, unit) for name, size in sizes.items()}
         shown |= {name: dated(day) for name, day in self.days.items()}

@@ -1,4 +1,4 @@
-"""What was seen? Answers to a stage's questions, its checks and photos."""
+"""What was seen? Answers to a stage's questions, and photos."""
 
 from groundwork.observations.kinds import (
     Gauged,

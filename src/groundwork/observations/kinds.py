@@ -1,4 +1,4 @@
-"""What people saw, photographed and measured for a stage's sign-off, as it is recorded."""
+"""What people saw and photographed for a stage's sign-off, as it is recorded."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -42,7 +42,7 @@ class Observed(Observation, kind="observed"):
     def wrong(self, there: Circumstances) -> Wrong | None:
         if found := super().wrong(there) or _not_asked(self.stage, self.ask, there):
             return found
-        if (there.asks(self.stage) or {})[self.ask] and self.answer is Seen.YES:
+        if (there.asks(self.stage) or {}).get(self.ask) and self.answer is Seen.YES:
             return Wrong("answer", Words("a photo answers this"))
         if self.answer is not Seen.YES and len(self.words.strip()) < LEAST_WORDS:
             return Wrong("words", Words("say what you saw, or why not here"))
@@ -66,18 +66,15 @@ class Pictured(Observation, kind="pictured"):
 
 @dataclass(frozen=True)
 class Gauged(Observation, kind="gauged"):
-    """One of a stage's checks measured at a place, named in words."""
+    """What stages had measured here and there before their rooms did: it stays on record, nothing hangs on it."""
 
     check: Key
     where: Annotated[str, Len(1, 60)]
     value: Layered
 
-    def wrong(self, there: Circumstances) -> Wrong | None:
-        if found := super().wrong(there):
-            return found
-        known = self.check in there.checks(self.stage)
-        return None if known else not_called("check", "check of this stage", self.check)
-
 
 def _not_asked(stage: str, ask: str, there: Circumstances) -> Wrong | None:
+    """That a stage asks no such thing; None where it does, or where it may have when that was recorded."""
+    if not there.is_now:
+        return None
     return None if ask in (there.asks(stage) or {}) else not_called("ask", "question of this stage", ask)

@@ -6,14 +6,12 @@ from groundwork.schools.book import (
     PROOF,
     SET_OUT,
     Ask,
-    Check,
     Slot,
     Stage,
     rechecks,
     stagebook,
 )
 from groundwork.schools.catalogue import (
-    CourseRule,
     Fabric,
     School,
     Water,
@@ -27,8 +25,6 @@ __all__ = [
     "PROOF",
     "SET_OUT",
     "Ask",
-    "Check",
-    "CourseRule",
     "Fabric",
     "School",
     "Slot",

@@ -1,4 +1,4 @@
-"""The stages of the work as data: what each asks people to look at, what it measures, who signs it. In `stages.toml`;
+"""The stages of the work as data: what each asks people to look at, who signs it. In `stages.toml`;
 common practice throughout, no published source, unless a row says otherwise."""
 
 import tomllib
@@ -8,8 +8,6 @@ from enum import StrEnum
 from functools import cache
 from importlib import resources
 from typing import Any
-
-from groundwork.measures import Source
 
 BRIEF, SET_OUT, EXCAVATION, PROOF = "brief", "set-out", "excavation", "base-proof"
 
@@ -36,24 +34,6 @@ class Ask:
 
 
 @dataclass(frozen=True)
-class Check:
-    """What is measured at several places: between `least` and `most`, metres, or as `taken_from` says; at `number`
-    places or more. `signed` where it may be negative."""
-
-    key: str
-    title: str
-    why: str
-    cure: str
-    number: int
-    least: float | None = None
-    most: float | None = None
-    taken_from: str = ""
-    signed: bool = False
-    when: str = ""
-    source: Source = Source.PRACTICE
-
-
-@dataclass(frozen=True)
 class Recheck:
     """What to look at again, so many days after handover."""
 
@@ -70,7 +50,6 @@ class Stage:
     title: str
     name: str
     asks: tuple[Ask, ...] = ()
-    checks: tuple[Check, ...] = ()
     structural: bool = False
     when: str = ""
 
@@ -103,24 +82,6 @@ def _stage(key: str, row: Mapping[str, Any]) -> Stage:
         row["title"],
         row["name"],
         tuple(map(ask, row.get("asks", []))),
-        tuple(map(_check, row.get("checks", []))),
         row.get("structural", False),
         row.get("when", ""),
-    )
-
-
-def _check(row: Mapping[str, Any]) -> Check:
-    least, most = row.get("least_mm"), row.get("most_mm")
-    return Check(
-        row["key"],
-        row["title"],
-        row["why"],
-        row["cure"],
-        row["number"],
-        None if least is None else least / 1000,
-        None if most is None else most / 1000,
-        row.get("from", ""),
-        row.get("signed", False),
-        row.get("when", ""),
-        Source.MEMORY if row.get("source") == "memory" else Source.PRACTICE,
     )

@@ -14,6 +14,7 @@ from groundwork.shape.measuring import (
     CornerAngle,
     Observation,
     TapedLength,
+    WalkedStep,
     way_to,
     where_tapes_meet,
 )
@@ -100,11 +101,14 @@ class _Placing:
         self.on_line = end
 
     def _next(self) -> tuple[str, Point] | None:
-        """A point that what is placed already says the place of: by offset, by a side and its angle, by two tapes."""
+        """A point that what is placed says the place of: by offset or step, by a side and its angle, by tapes."""
         waiting = [name for name in self.names if name not in self.at]
         for each in self.observations:
             if isinstance(each, BaselineOffset) and each.point in waiting:
                 return each.point, (each.along, each.left)
+            if isinstance(each, WalkedStep) and each.end in waiting and each.start in self.at:
+                east, north = self.at[each.start]
+                return each.end, (east + each.along, north + each.left)
         for name in waiting:
             tapes = self._tapes(name)
             if len(tapes) > 1:

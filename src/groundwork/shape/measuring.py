@@ -1,12 +1,11 @@
 """What is measured of an area's corners: taped lengths, angles at corners, offsets from a line between two fixed
-places, mixed freely."""
+places and steps along it or square to it, mixed freely."""
 
+import cmath
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-
-import numpy as np
 
 from groundwork.surfaces import Point
 
@@ -15,7 +14,8 @@ TAPE_U, TAPE_RATE = 0.002, 0.0001
 ANGLE_U = 0.5
 """Standard uncertainty of an angle by eye, by square or by 3-4-5, degrees (common practice, no published source)."""
 CLOSES = 0.05
-"""A walk that ends nearer to its start than this share of its length was meant to close."""
+"""A walk that ends nearer to its start than this share of its length, and than half its shortest side, was meant to
+close: the end of a narrow path is a side of its own."""
 WAYS = {"right": (1, 0), "up": (0, 1), "left": (-1, 0), "down": (0, -1)}
 
 
@@ -112,7 +112,35 @@ class BaselineOffset:
         return [{self.point: (1.0, 0.0)}, {self.point: (0.0, 1.0)}]
 
 
-Observation = TapedLength | CornerAngle | BaselineOffset
+@dataclass(frozen=True)
+class WalkedStep:
+    """A place by how far it lies from another along the line from the first fixed place to the second, and to its
+    left, metres; the way by eye."""
+
+    start: str
+    end: str
+    along: float
+    left: float
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        return self.start, self.end
+
+    @property
+    def deviations(self) -> tuple[float, ...]:
+        length = math.hypot(self.along, self.left)
+        tape, by_eye = math.hypot(TAPE_U, TAPE_RATE * length), math.radians(ANGLE_U) * length
+        return (tape, by_eye) if abs(self.along) > abs(self.left) else (by_eye, tape)
+
+    def misses(self, at: Mapping[str, Point]) -> tuple[float, ...]:
+        way = way_to(at[self.start], at[self.end])
+        return self.along - way.real, self.left - way.imag
+
+    def slopes(self, _at: Mapping[str, Point]) -> list[dict[str, Point]]:
+        return [{self.start: (-1.0, 0.0), self.end: (1.0, 0.0)}, {self.start: (0.0, -1.0), self.end: (0.0, 1.0)}]
+
+
+Observation = TapedLength | CornerAngle | BaselineOffset | WalkedStep
 
 
 @dataclass(frozen=True)
@@ -123,46 +151,36 @@ class Walk:
     observations: tuple[Observation, ...]
 
 
-def of_steps(steps: Sequence[tuple[str, float]]) -> Walk:
-    """A walk in right angles: ways of `WAYS`, each with its length, from the first corner. A walk that ends where it
-    began has its last length to spare."""
-    sides = [complex(*WAYS[way]) * length for way, length in steps]
-    return _walk(sides, [math.degrees(np.angle(-one / other)) % 360 for one, other in _turns(sides)])
+Move = tuple[str | float, float]
+"""A way of `WAYS`, or the angle inside at the corner one stands on, degrees; and how far from there, metres."""
 
 
-def of_sides(sides: Sequence[tuple[float, float | None]]) -> Walk:
-    """Sides in order, each with the angle inside at its end, degrees; the first to the east. One that ends where it
-    began has its last length to spare."""
-    ways, heading = [], 0.0
-    for length, inside in sides:
-        ways.append(length * complex(math.cos(heading), math.sin(heading)))
-        heading += math.pi - math.radians(90.0 if inside is None else inside)
-    closes = _closes(ways)
-    angles = [90.0 if inside is None else inside for _length, inside in sides]
-    said = sides[-1][1] is not None if sides else False
-    return _walk(ways, angles[:-1] + ([angles[-1]] if closes and said else []))
-
-
-def _turns(sides: Sequence[complex]) -> Iterator[tuple[complex, complex]]:
-    """Each side with the one after it; of a walk that closes the last with the first too."""
-    yield from pairwise(sides)
-    if _closes(sides):
-        yield sides[-1], sides[0]
-
-
-def _closes(sides: Sequence[complex]) -> bool:
-    return len(sides) > 2 and abs(sum(sides)) <= CLOSES * sum(map(abs, sides))
-
-
-def _walk(sides: Sequence[complex], angles: Sequence[float]) -> Walk:
-    """A walk of `sides`, with the angle at each side's end as far as they are given."""
-    count = len(sides) + (not _closes(sides))
-    names = tuple(f"X{n + 1}" for n in range(count))
+def of_moves(moves: Sequence[Move], turn: int = 1) -> Walk:
+    """A walk from the first corner, which begins to the east where no way is said; `turn` is -1 for one that goes
+    round to the right. One that ends where it began has its last length to spare, and where all of it goes in right
+    angles the last angle too."""
+    sides: list[complex] = []
+    heading = 1 + 0j
+    for way, length in moves:
+        if isinstance(way, str):
+            heading = complex(*WAYS[way])
+        elif sides:
+            heading = -heading / cmath.rect(1, math.radians(way) * turn)
+        sides.append(heading * length)
+    lengths = [*map(abs, sides)]
+    closes = len(sides) > 2 and abs(sum(sides)) <= min(CLOSES * sum(lengths), min(lengths) / 2)
+    names = tuple(f"X{n + 1}" for n in range(len(sides) + (not closes)))
+    count, turns = len(names), [*pairwise(sides)]
+    if closes and all(isinstance(way, str) for way, _length in moves):
+        turns.append((sides[-1], sides[0]))
     tapes = [TapedLength(names[n], names[(n + 1) % count], abs(side)) for n, side in enumerate(sides)]
-    turned = [
-        CornerAngle(names[(n + 1) % count], names[n], names[(n + 2) % count], angle) for n, angle in enumerate(angles)
+    angles = [
+        CornerAngle(
+            names[(n + 1) % count], names[n], names[(n + 2) % count], math.degrees(cmath.phase(-one / other)) % 360
+        )
+        for n, (one, other) in enumerate(turns)
     ]
-    return Walk(names, (*tapes, *turned))
+    return Walk(names, (*tapes, *angles))
 
 
 def where_tapes_meet(

@@ -5,7 +5,7 @@ from its first corner to its second, and stands out of a ring that goes round to
 """
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -21,6 +21,8 @@ MOST_PIECES = 20_000
 """A circle of the largest area there is takes a thousand; more is a slip, and would fill the memory."""
 FLAT = 1e-7
 """A bulge smaller than this is none."""
+KINK = 0.002
+"""Radians: two headings that differ by less, a tenth of a degree, are one."""
 FACETED = math.radians(45)
 """Where planes are laid along a curve, a straight piece turns by no more than this."""
 ROUNDEST = math.tan(math.radians(340) / 4)
@@ -276,21 +278,53 @@ def circle(centre: Point, radius: float) -> Ring:
     return Ring(((x + radius, y), (x - radius, y)), (1.0, 1.0))
 
 
-def smooth(points: Sequence[Point]) -> Ring:
-    """A closed line through three points or more, without a kink: between two of them two arcs, which leave and
-    arrive as the circle through each point and its two neighbours does (biarcs; any text on curves)."""
-    places = [complex(*point) for point in points]
-    count = len(places)
-    headings = [_heading(places[n - 1], places[n], places[(n + 1) % count]) for n in range(count)]
+def smoothed(ring: Ring, sides: Collection[int]) -> Ring:
+    """The ring with some of its sides, each run of them a line without a kink through its corners: between two of
+    them one arc or two, which leave and arrive as the circle through each corner and its two neighbours does (biarcs;
+    any text on curves). A run of one side is none. Raises `OutlineError`."""
+    places, count = [complex(*corner) for corner in ring.corners], len(ring.corners)
+    headings: dict[int, complex] = {}
+    for n in range(count):
+        if {n, (n - 1) % count} <= set(sides):
+            headings[n] = _heading(places[n - 1], places[n], places[(n + 1) % count])
     corners: list[complex] = []
     bulges: list[float] = []
-    for n in range(count):
-        start, end = places[n], places[(n + 1) % count]
-        leaves, arrives = headings[n], headings[(n + 1) % count]
+    for n, start in enumerate(places):
+        corners.append(start)
+        if n not in sides:
+            bulges.append(ring.curves[n])
+            continue
+        after = (n + 1) % count
+        end = places[after]
+        leaves, arrives = _both(headings.get(n), headings.get(after), (end - start) / abs(end - start))
+        if abs(arrives - _as_one_arc(leaves, (end - start) / abs(end - start))) < KINK:
+            bulges.append(_leaving(start, leaves, end))
+            continue
         joint = _joint(start, leaves, end, arrives)
-        corners += [start, joint]
+        corners.append(joint)
         bulges += [_leaving(start, leaves, joint), -_leaving(end, -arrives, joint)]
     return Ring(tuple((c.real, c.imag) for c in corners), tuple(bulges))
+
+
+def smooth(points: Sequence[Point]) -> Ring:
+    """A closed line through three points or more, without a kink."""
+    return smoothed(Ring(tuple(points)), range(len(points)))
+
+
+def _both(leaves: complex | None, arrives: complex | None, chord: complex) -> tuple[complex, complex]:
+    """The headings at both ends of a side; where a run begins or ends nothing says how: as one arc has it."""
+    if leaves is not None and arrives is not None:
+        return leaves, arrives
+    if leaves is not None:
+        return leaves, _as_one_arc(leaves, chord)
+    if arrives is not None:
+        return _as_one_arc(arrives, chord), arrives
+    raise OutlineError("a smooth line goes through three corners at least: two sides, one behind the other")
+
+
+def _as_one_arc(heading: complex, chord: complex) -> complex:
+    """The heading at one end of an arc, of that at the other."""
+    return chord * chord * heading.conjugate()
 
 
 def _heading(before: complex, here: complex, after: complex) -> complex:

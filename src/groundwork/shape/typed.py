@@ -1,6 +1,7 @@
 """Areas and islands as people type them: corners or sides a line, each with the curve of the side that begins there
 or that it is: `6 90 rise 0.5`, `12.6 6.4 radius 4`, `0 0 through 3 -1`. A rise or a radius stands out of the area,
-and into it with a minus."""
+and into it with a minus. Sides that are `smooth`, one behind the other, are a line without a kink through their
+corners."""
 
 import math
 import re
@@ -10,12 +11,13 @@ import shapely
 
 from groundwork.measures import FOOT, MeasureError, Unit, parse_length
 from groundwork.plan import OutlineError, corners_as_typed, from_coordinates, from_sides, place
-from groundwork.shape.ring import FLAT, Ring, bulge_by_radius, bulge_by_rise, bulge_through, circle
+from groundwork.shape.ring import FLAT, Ring, bulge_by_radius, bulge_by_rise, bulge_through, circle, smoothed
 from groundwork.surfaces import Point
 
-_CURVE = re.compile(r"\b(rise|radius|through)\b(.*)$", re.IGNORECASE)
+_CURVE = re.compile(r"\b(rise|radius|through|smooth)\b(.*)$", re.IGNORECASE)
 _TIMES = re.compile(r"\s*(?:x|×|\bby\b)\s*", re.IGNORECASE)
 MOST_TURN = 360
+SMOOTH = "smooth"
 
 
 def typed_area(text: str, unit: Unit, *, sides: bool) -> Ring:
@@ -27,22 +29,34 @@ def typed_area(text: str, unit: Unit, *, sides: bool) -> Ring:
         return Ring(read(plain, unit))
     corners = read(plain, unit, corners_as_typed)
     out = 1.0 if sides or len(corners) < 3 or shapely.LinearRing(corners).is_ccw else -1.0
-    bulges = [0.0] * len(corners)
+    return curved(
+        corners, {side: curve for side, curve in curves.items() if side < len(corners)}, unit, out
+    ).checked()
+
+
+Curves = dict[int, tuple[int, str, str]]
+"""By side: the number of the line that says so, what the curve is given by, and how much."""
+
+
+def curved(corners: tuple[Point, ...], curves: Curves, unit: Unit, out: float) -> Ring:
+    """Straight sides with their curves. Raises `OutlineError` with the line that is wrong."""
+    bulges, is_smooth = [0.0] * len(corners), []
     for side, (number, kind, said) in curves.items():
-        if side >= len(corners):
-            continue
-        start, end = corners[side], corners[(side + 1) % len(corners)]
         try:
-            bulges[side] = curve_of(kind, said, start, end, unit, out)
+            if kind == SMOOTH:
+                is_smooth.append(side)
+            else:
+                bulges[side] = curve_of(kind, said, *Ring(corners).ends(side), unit, out)
         except (MeasureError, OutlineError) as error:
             raise OutlineError("line {number}: {error}", number=number, error=error) from error
-    return Ring(corners, tuple(bulges)).checked()
+    ring = Ring(corners, tuple(bulges) if any(bulges) else ())
+    return smoothed(ring, is_smooth) if is_smooth else ring
 
 
-def apart(text: str) -> tuple[str, dict[int, tuple[int, str, str]]]:
-    """A text without its curves, and those by side: the number of the line, what it is given by, and how much."""
+def apart(text: str) -> tuple[str, Curves]:
+    """A text without its curves, and those by the side that begins there or that it is."""
     plain: list[str] = []
-    curves: dict[int, tuple[int, str, str]] = {}
+    curves: Curves = {}
     for number, line in enumerate(text.splitlines(), start=1):
         if found := _CURVE.search(line):
             curves[sum(bool(each.strip()) for each in plain)] = number, found[1].lower(), found[2].strip()

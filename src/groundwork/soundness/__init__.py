@@ -3,6 +3,8 @@ base, first planes."""
 
 from groundwork.soundness.adviser import (
     Advice,
+    Reason,
+    Side,
     advice,
     advise,
 )
@@ -30,6 +32,8 @@ __all__ = [
     "MOST_STANDING",
     "Advice",
     "Case",
+    "Reason",
+    "Side",
     "advice",
     "advise",
     "completed",

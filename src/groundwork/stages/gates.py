@@ -6,9 +6,9 @@ from enum import StrEnum
 from typing import Any
 
 from groundwork.job import Acceptance, SignOff, Withdrawal
-from groundwork.measures import Finding, Severity, Source, Unit, Words, inside
-from groundwork.observations import Gauged, Observed, Pictured, Seen
-from groundwork.schools import Ask, Check, Slot, Stage
+from groundwork.measures import Finding, Severity, Source, Words
+from groundwork.observations import Observed, Pictured, Seen
+from groundwork.schools import Ask, Slot, Stage
 
 
 class Gate(StrEnum):
@@ -30,14 +30,13 @@ class Gate(StrEnum):
 @dataclass(frozen=True)
 class Step:
     """A stage where it stands in a job: the stages it `stands_on` and those it `opens`, by key; whose signatures it
-    wants; what it asks and checks here."""
+    wants; what it asks here."""
 
     stage: Stage
     stands_on: tuple[str, ...]
     opens: tuple[str, ...]
     slots: tuple[Slot, ...]
     asks: tuple[Ask, ...]
-    checks: tuple[Check, ...]
 
 
 @dataclass(frozen=True)
@@ -56,38 +55,6 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Gauging:
-    """A check and the newest value at each place, with its limits, metres."""
-
-    check: Check
-    values: tuple[Gauged, ...]
-    least: float | None
-    most: float | None
-    unit: Unit = Unit.MILLIMETRES
-
-    def is_within(self, value: Gauged) -> bool:
-        return inside(value.value.metres, self.least, self.most, self.unit)
-
-    @property
-    def out(self) -> tuple[Gauged, ...]:
-        return tuple(value for value in self.values if not self.is_within(value))
-
-    @property
-    def wanted(self) -> int:
-        """At how many more places it is to be measured."""
-        return max(0, self.check.number - len(self.values))
-
-    @property
-    def limit(self) -> Words:
-        """Between what its values are to lie; a check has one limit at least."""
-        if self.least is None or self.most is None:
-            one = "most" if self.least is None else "least"
-            alone = (self.most if self.least is None else self.least) or 0.0
-            return Words(f"at {one} {{{one}}}", limits={one: alone})
-        return Words("{least} to {most}", limits={"least": self.least, "most": self.most})
-
-
-@dataclass(frozen=True)
 class StageAnswer:
     """A stage's gate, what holds it, and what was signed. `signed` by slot is what stands now, `awaits` whose
     signatures are still wanted, `accepted` by a finding's identity."""
@@ -96,7 +63,6 @@ class StageAnswer:
     gate: Gate
     findings: tuple[Finding, ...] = ()
     asked: tuple[Question, ...] = ()
-    checked: tuple[Gauging, ...] = ()
     photos: tuple[Pictured, ...] = ()
     signed: Mapping[Slot, SignOff] = field(default_factory=dict)
     sign_off: SignOff | None = None
@@ -212,22 +178,12 @@ def asked_findings(answers: Sequence[Question]) -> list[Finding]:
     return found
 
 
-def checked_findings(checks: Sequence[Gauging]) -> list[Finding]:
-    """G08, ours: measured outside its limits; G09, ours: measured at too few places."""
-    found = []
-    for each in checks:
-        check, names = each.check, {"check": each.check.title}
-        if each.out:
-            worst = max(each.out, key=lambda v: abs(v.value.metres - ((each.least or 0) + (each.most or 0)) / 2))
-            words = Words("{check}: {value} at {where}", signed={"value": worst.value.metres},
-                          names=names | {"where": worst.where})  # fmt: skip
-            found.append(Finding("G08", Severity.STOP, words, each.limit, check.why, check.cure, check.source,
-                                 number=len(each.out)))  # fmt: skip
-        if each.wanted:
-            words = Words(
-                "{check}: {n} places more", counts={"n": each.wanted}, names=names, one="{check}: {n} place more"
-            )
-            limit = Words("at {n} places", counts={"n": check.number}, one="at {n} place")
-            done = "Measure it and enter it."
-            found.append(Finding("G09", Severity.STOP, words, limit, check.why, done, Source.PRACTICE))
-    return found
+def alone_finding() -> Finding:
+    """G11, ours: nobody else looks. It holds nothing: accepted in writing it stands in the place of a second look."""
+    return Finding(
+        "G11", Severity.STOP, Words("nobody but the lead looked at it"),
+        Words("a second pair of eyes"),
+        "Whoever built it sees what they meant to build.",
+        "Ask somebody to look: another crew’s lead, the client’s engineer. Or say in the record that nobody did.",
+        Source.PRACTICE,
+    )  # fmt: skip

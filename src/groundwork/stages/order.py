@@ -16,6 +16,11 @@ def _family(job: Job, role: Role) -> Family | None:
     return layer.family if layer else None
 
 
+def _material(job: Job, role: Role) -> str:
+    layer = job.specification.layer(role)
+    return layer.material if layer else ""
+
+
 WHEN: Mapping[str, Callable[[Job, School], bool]] = {
     "": lambda _job, _school: True,
     "fabric": lambda job, school: (
@@ -32,14 +37,17 @@ WHEN: Mapping[str, Callable[[Job, School], bool]] = {
     "mortar": lambda job, _school: _family(job, Role.BEDDING) is Family.MORTAR,
     "dense": lambda job, _school: any(x.family is Family.DENSE for x in job.specification.under_bedding),
     "units": lambda job, _school: _family(job, Role.PAVING) is Family.UNIT,
-    "laid units": lambda job, _school: _family(job, Role.PAVING) is Family.UNIT and not job.brief.by_others,
+    "plated": lambda job, _school: (
+        _family(job, Role.PAVING) is Family.UNIT
+        and _family(job, Role.BEDDING) is not Family.MORTAR
+        and _material(job, Role.PAVING) != "porcelain"
+    ),
     "cutting": lambda job, _school: job.brief.cutting,
-    "spiked": lambda _job, school: school.spiked,
     "forms": lambda job, school: job.specification.details.early_edge == "forms" and school.key != "slab",
     "kerbs": lambda job, school: job.specification.details.early_edge == "kerbs" and school.key != "kerbed",
     "dry joints": lambda job, _school: job.specification.details.joint.fill in _DRY_FILLS,
 }
-"""Under what conditions of a job something is asked, checked or a stage at all."""
+"""Under what conditions of a job something is asked, or a stage at all."""
 
 
 def sequence(job: Job, school: School) -> dict[str, Step]:
@@ -59,7 +67,6 @@ def sequence(job: Job, school: School) -> dict[str, Step]:
             opens=rows[n + 1] if n + 1 < len(rows) else (),
             slots=_slots(book[key], job, school),
             asks=tuple(a for a in (*book[key].asks, *school.asks.get(key, ())) if here(a.when)),
-            checks=tuple(c for c in book[key].checks if here(c.when)),
         )
         for n, row in enumerate(rows)
         for key in row

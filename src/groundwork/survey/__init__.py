@@ -21,15 +21,25 @@ from groundwork.survey.surveys import (
 from groundwork.survey.targets import (
     Targets,
 )
+from groundwork.survey.tops import (
+    SettingRule,
+    Top,
+    TopOutcome,
+    misread_top,
+)
 
 __all__ = [
     "SHARE",
     "FallAnswer",
     "FallCall",
     "Readings",
+    "SettingRule",
     "StationAnswer",
     "Survey",
     "Surveys",
     "Targets",
+    "Top",
+    "TopOutcome",
+    "misread_top",
     "station_evidence",
 ]

@@ -50,4 +50,8 @@ STRING_WEIGHT, STRING_TENSION = 0.5, 50.0
 """A mason's string: grams a metre, and newtons it is pulled with (common practice, no published source)."""
 LASER, OPTICAL = Instrument(Method.LASER), Instrument(Method.OPTICAL)
 STRING, HEIGHT_METER = Instrument(Method.STRING), Instrument(Method.HEIGHT_METER)
+TIGHT_STRING, TIGHT_UP_TO = Instrument(Method.STRING, "tight string", 0.0015), 6.0
+"""A string up to so long, metres, pulled tight, its sag reckoned with (common practice, no published source)."""
+WEDGE = Instrument(Method.STRAIGHTEDGE, "straightedge with wedge", 0.0005)
+"""A gap under a straightedge by a stepped wedge (common practice, no published source)."""
 STRAIGHTEDGE, TAPE = Instrument(Method.STRAIGHTEDGE), Instrument(Method.TAPE)

@@ -33,6 +33,7 @@ FILES = (
     "nivelum/plan.js",
     "nivelum/drawings.js",
     "nivelum/water.js",
+    "nivelum/setting.js",
 )
 """What every page is made of: there before a page is wanted without a signal."""
 
@@ -119,10 +120,10 @@ def rooms(_request: Request, visit: Visit) -> JsonResponse:
     }
     in_hand = {
         Each.SURFACE: assessment.surface_in_hand,
-        Each.LIFT: assessment.works.in_hand.key,
-        Each.STAGE: assessment.stages.in_hand.stage.key,
+        Each.LIFT: assessment.works.in_hand_key,
+        Each.STAGE: assessment.stages.in_hand_key,
     }
-    opened, everything, also = [reverse("yard"), reverse("waiting")], [], {}
+    opened, everything, also = [reverse("yard"), reverse("waiting"), reverse("keys")], [], {}
     for leaf in (leaf for room in ROOMS for leaf in room.leaves):
         one = at(leaf.name, **{leaf.each.value: in_hand[leaf.each]}) if leaf.each else at(leaf.name)
         every = [at(leaf.name, **{leaf.each.value: key}) for key in choices[leaf.each]] if leaf.each else [one]

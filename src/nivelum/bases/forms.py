@@ -15,12 +15,12 @@ from groundwork import job as core
 from groundwork.base import BaseSpecification, Details, GridJoints, Joint, Layer, Reinforcement, Role, catalogue
 from groundwork.brief import ConeLog
 from groundwork.falls import FallRange
-from groundwork.measures import MeasureError, Unit, format_amount, format_place, in_system, in_words
+from groundwork.measures import MeasureError, Unit, format_place, in_system, in_words
 from groundwork.plan import LayoutError, Piece, as_drawn, line, meeting_at, one_plane, to_gully
 from groundwork.schools import school, schools
 from groundwork.soundness import with_margin
 from groundwork.strength import ConeLogError, parse_log
-from nivelum.recording.fields import FallField, Hidden, between, layer_field, plan_field
+from nivelum.recording.fields import FallField, Hidden, bare, between, layer_field, plan_field
 from nivelum.recording.forms import EntryForm
 
 NOTHING = ""
@@ -204,13 +204,6 @@ def _fills(present: str) -> list[tuple[str, str]]:
 def _fills_in(language: str | None, present: str) -> list[tuple[str, str]]:
     known = dict.fromkeys([present, *(fill for s in schools().values() for fill in s.fills)])
     return [(fill, _(fill)) for fill in known]
-
-
-def bare(metres: float, unit: Unit) -> str:
-    """A thickness as it would be typed: millimetres to a tenth, or as the rod is marked."""
-    if unit.is_metric:
-        return f"{round(metres * 1000, 1):g}"
-    return format_amount(metres, unit).replace("″", '"').replace("′", "'")
 
 
 class Layout:

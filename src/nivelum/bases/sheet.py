@@ -38,9 +38,9 @@ from groundwork.shape import (
 from groundwork.soundness import with_pavers
 from groundwork.surfaces import Point
 from nivelum.bases.brief import MARK, BriefForm, HeightForm, IslandForm, SideForm, ThingForm
-from nivelum.bases.forms import bare
 from nivelum.exchange.files import LARGEST_FILE, UnreadableFile
 from nivelum.exchange.reading import read_outline, read_surface
+from nivelum.recording.fields import bare
 from nivelum.workshop.bench import QUICK, TooMuch
 
 Found = TypeVar("Found")

@@ -16,4 +16,5 @@ urlpatterns = [
     path("base/ground/keep/", strength.keep_cone, name="keep-cone"),
     path("base/ground/drop/", strength.drop_cone, name="drop-cone"),
     path("base/brief/", brief.brief, name="brief"),
+    path("base/brief/pattern/", brief.pattern, name="pattern"),
 ]

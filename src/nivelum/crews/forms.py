@@ -1,9 +1,10 @@
 """What the crew's own pages send."""
 
 from typing import Any, cast
+from zoneinfo import available_timezones
 
 from django import forms
-from django.contrib.auth.forms import AuthenticationForm
+from django.core.exceptions import ValidationError
 from django.core.validators import BaseValidator
 from django.db.models import Field
 from django.utils.translation import gettext
@@ -23,33 +24,29 @@ from groundwork.measures import (
 )
 from groundwork.tools import USUAL
 from nivelum.crews.models import Crew, PegTest, Tool, ToolMethod
-from nivelum.crews.tries import LONGEST_NAME, LONGEST_PASSWORD, seconds_to_wait
 
 
-class SignInForm(AuthenticationForm):
-    """A name and its password; a name that many have tried is asked to wait."""
-
-    def __init__(self, *arguments: Any, **options: Any) -> None:
-        super().__init__(*arguments, **options)
-        cast(forms.CharField, self.fields["username"]).max_length = LONGEST_NAME
-        self.fields["password"] = forms.CharField(
-            max_length=LONGEST_PASSWORD, strip=False, label=_("Password"), widget=forms.PasswordInput
-        )
-
-    def clean(self) -> dict[str, Any]:
-        name = self.cleaned_data.get("username", "")
-        if name and self.request and (seconds := seconds_to_wait(self.request, name)):
-            raise forms.ValidationError(
-                _("Many wrong tries for this name: wait %(n)s seconds."), params={"n": seconds}
-            )
-        return super().clean()
+def checked_zone(typed: str) -> str:
+    """A time zone by its name. Raises `ValidationError`."""
+    known = next((each for each in available_timezones() if each.casefold() == typed.strip().casefold()), None)
+    if known is None:
+        raise ValidationError(_("No time zone is called that: Europe/London, America/Chicago, Australia/Perth."))
+    return known
 
 
 class CrewForm(forms.ModelForm):  # type: ignore[type-arg] # generic in the stubs only
     class Meta:
         model = Crew
-        fields = ["name", "rod", "region", "keeps_places"]
+        fields = ["name", "rod", "region", "time_zone", "keeps_places"]
         widgets = {"rod": forms.RadioSelect, "region": forms.RadioSelect}
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["time_zone"].required = False  # left out, it stays
+
+    def clean_time_zone(self) -> str:
+        typed: str = self.cleaned_data["time_zone"]
+        return checked_zone(typed) if typed else self.initial["time_zone"]
 
 
 class PinForm(forms.Form):

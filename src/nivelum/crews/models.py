@@ -1,19 +1,31 @@
 """People, the crews they work in, and what they may do there."""
 
 import uuid
-from contextlib import AbstractContextManager, nullcontext
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
+from zoneinfo import ZoneInfo
 
+from django.conf import settings
 from django.contrib.auth.models import AbstractUser
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
-from django.utils import translation
+from django.utils import timezone, translation
 from django.utils.translation import get_language
 from django.utils.translation import gettext_lazy as _
 
 from groundwork.levels import SpiritLevel, TwoPeg
 from groundwork.measures import Unit
 from groundwork.tools import Instrument, Method
+
+chosen_language: ContextVar[str] = ContextVar("chosen_language", default="")
+"""The language whoever asks has chosen for themself; empty where they take their crew's words."""
+
+
+def usual_zone() -> str:
+    """The time zone of a crew that has said none."""
+    return str(settings.TIME_ZONE)
 
 
 class Person(AbstractUser):
@@ -24,6 +36,10 @@ class Person(AbstractUser):
     name = models.CharField(_("name"), max_length=80)
     pin = models.CharField(max_length=128, blank=True, editable=False)
     """Hashed like a password; empty where none was set."""
+    language = models.CharField(_("language"), max_length=5, blank=True, choices=settings.LANGUAGES)
+    """Empty for whoever speaks as their crew does."""
+    hints = models.JSONField(default=list, editable=False)
+    """Those of a first job they have not put away yet, by key."""
 
     def __str__(self) -> str:
         return self.name
@@ -64,6 +80,7 @@ class Crew(models.Model):
     name = models.CharField(_("name"), max_length=80)
     rod = models.CharField(_("rod"), max_length=5, choices=RodUnit, default=RodUnit.MILLIMETRES)
     region = models.CharField(_("words"), max_length=5, choices=Region, default=Region.BRITAIN_AND_IRELAND)
+    time_zone = models.CharField(_("time zone"), max_length=40, default=usual_zone)
     keeps_places = models.BooleanField(_("photos keep where they were taken"), default=False)
     people = models.ManyToManyField(Person, through="Membership", related_name="crews")
 
@@ -81,9 +98,19 @@ class Crew(models.Model):
     def unit(self) -> Unit:
         return Unit(self.rod)
 
-    def in_its_words(self) -> AbstractContextManager[object]:
-        """Whatever is shown inside speaks the crew's words, unless its reader has asked for another language."""
-        return translation.override(self.region) if (get_language() or "en").startswith("en") else nullcontext()
+    @property
+    def zone(self) -> ZoneInfo:
+        """The clock on its sites."""
+        return ZoneInfo(self.time_zone)
+
+    @contextmanager
+    def in_its_words(self) -> Iterator[None]:
+        """Whatever is shown inside speaks the crew's words, unless its reader has asked for another language, and
+        tells the time by the clock on its sites."""
+        asked = get_language() or "en"
+        spoken = chosen_language.get() or (self.region if asked.startswith("en") else asked)
+        with translation.override(spoken), timezone.override(self.zone):
+            yield
 
 
 class Membership(models.Model):
@@ -96,6 +123,43 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}, {self.role} of {self.crew}"
+
+
+class Deed(models.TextChoices):
+    """What is done to a crew and its people."""
+
+    FOUNDED = "founded", _("founded the crew")
+    INVITED = "invited", _("invited")
+    TAKEN_BACK = "taken-back", _("took the link back for")
+    JOINED = "joined", _("joined")
+    ROLE = "role", _("changed the role of")
+    ENDED = "ended", _("ended the membership of")
+    LEFT = "left", _("left")
+    PIN_RESET = "pin-reset", _("took the PIN away of")
+    LINK = "link", _("handed a link for a new password to")
+    PASSWORD = "password", _("set a new password")
+    CHANGED = "changed", _("changed the crew’s own page")
+    ERASED = "erased", _("had their account deleted")
+    TAKEN = "taken", _("took all of the crew’s data out")
+    BROUGHT = "brought", _("brought the crew in from another server")
+
+
+class CrewLine(models.Model):
+    """A line of a crew's log, which only grows: who did what, to whom, as they were called then."""
+
+    crew = models.ForeignKey(Crew, models.PROTECT, related_name="lines")
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+    by_name = models.CharField(max_length=80, blank=True)
+    deed = models.CharField(max_length=12, choices=Deed)
+    about = models.CharField(max_length=80, blank=True)
+    detail = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.by_name} {self.deed} {self.about}"
 
 
 class PinTry(models.Model):

@@ -1,6 +1,6 @@
 """A request as views get it: of somebody signed in, with what htmx says of it."""
 
-from django.http import HttpRequest
+from django.http import Http404, HttpRequest
 from django_htmx.middleware import HtmxDetails
 
 from nivelum.crews.models import Person
@@ -12,3 +12,11 @@ class Request(HttpRequest):
 
     user: Person
     htmx: HtmxDetails
+
+
+def posted_number(request: HttpRequest, name: str) -> int:
+    """The number of a row that a form names. Raises `Http404` for what is none."""
+    asked = request.POST.get(name, "")
+    if not (asked.isascii() and asked.isdigit() and len(asked) < 18):
+        raise Http404
+    return int(asked)

@@ -1,13 +1,15 @@
 """Whose session a request is, told to the device that sends it: it keeps pages and entries apart by person."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, cast
 
 from django.contrib.auth import SESSION_KEY
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.utils import translation
 from django.utils.deprecation import MiddlewareMixin
 
+from nivelum.crews.models import chosen_language
 from nivelum.crews.requests import Request
 
 PERSON = "Nivelum-Person"
@@ -31,3 +33,16 @@ class NamePerson(MiddlewareMixin):
         if person := request.session.get(SESSION_KEY):
             response[PERSON] = person
         return response
+
+
+class SpeakAsAsked(MiddlewareMixin):
+    """The language somebody has chosen for themself goes before their browser's and their crew's."""
+
+    def process_view(
+        self, request: Request, _view: Callable[..., Any], _positional: Sequence[Any], _named: dict[str, Any]
+    ) -> None:
+        chosen = request.user.language if request.user.is_authenticated else ""
+        chosen_language.set(chosen)
+        if chosen:
+            translation.activate(chosen)
+            request.LANGUAGE_CODE = chosen

@@ -49,8 +49,7 @@ def walk(crew: Crew, file: Path, people: dict[str, Person], by: list[str], walke
             names[entry.id] = str(uuid.uuid4())
             with _at(clock.tick()):
                 made = _with_its_photo(job, renamed(entry, names), number)
-                if isinstance(made, ServicesLocated):
-                    made = replace(made, located_on=timezone.localdate())
+                made = _on_the_day(made)
                 append_value(job, made, Author(hand))
         with _at(clock.tick(20)):
             for accepted in row.get("accepted", []):
@@ -58,6 +57,16 @@ def walk(crew: Crew, file: Path, people: dict[str, Person], by: list[str], walke
             for name in row.get("signed_by", []):
                 _sign(job, people[name], row["stage"])
     return job
+
+
+def _on_the_day(entry: Entry) -> Entry:
+    """What says itself when it was done, done on the day it is told."""
+    if isinstance(entry, ServicesLocated):
+        return replace(entry, located_on=timezone.localdate())
+    if isinstance(at := getattr(entry, "at", None), datetime):
+        changed: Any = {"at": datetime.combine(timezone.localdate(), at.time())}
+        return replace(entry, **changed)
+    return entry
 
 
 class _Clock:

@@ -32,6 +32,9 @@ pattern rect {{ fill: {PAPER}; }} .line-deep-low, .line-low {{ stroke: {LOW}; st
 .hole-size {{ text-anchor: middle; font-weight: 700; }} .useful {{ stroke: {CHALK}; stroke-width: 3; }}
 .glyph .s {{ stroke: {INK}; stroke-width: 2.6; }} .glyph .f {{ fill: {INK}; }} .spot-value {{ font-weight: 700; }}
 .cut-line path {{ stroke: {CHALK}; stroke-width: 3; }} .cut-line circle {{ fill: {CHALK}; }}
+.unit {{ fill: {PAPER}; stroke: {INK}; stroke-width: .3; }} .unit.cut {{ fill: {SLAB}; }}
+.unit.sliver {{ fill: {DIG}; }}
+.string {{ stroke: {CHALK}; stroke-width: 2; stroke-dasharray: 8 4; }} .cut-number {{ font-size: 6px; }}
 #unknown circle {{ fill: {DUST}; }} .not-known {{ fill: url(#unknown); }}
 """
 

@@ -11,10 +11,11 @@ from django.utils.translation import gettext as _
 from groundwork.assess import Assessment
 from groundwork.laboratory import CompactionCurve, zero_air_voids
 from groundwork.layerwork import DensityTest, SoftSpot
-from groundwork.lifts import Coverage, Lift, LiftState, PourPlan, Subgrade
+from groundwork.lifts import Lift, LiftState, PourPlan, Subgrade
 from groundwork.measures import Unit, format_amount, format_density
 from groundwork.surfaces import Point
 from nivelum.drawing.kept import kept
+from nivelum.drawing.patches import gone_patch, gone_patterns, middle_of
 from nivelum.drawing.pen import Element, add, finished, path, sheet
 from nivelum.drawing.section import css_of
 from nivelum.drawing.surroundings import Scale, fall, fitted, placed_on_the_ground, places_of, scale_bar, surroundings
@@ -115,13 +116,13 @@ def _lift_plan(assessment: Assessment, key: str, unit: Unit, patch: str) -> Safe
     scale, width, height = fitted(places_of(job))
     root = sheet(width, height, _("Passes done, patch by patch"), "plan lift-plan")
     placed_on_the_ground(root, scale)
-    _patterns(root)
-    taken = tuple(scale.to_sheet(_middle(each.patch.outline)) for each in lift.coverage)
+    gone_patterns(root)
+    taken = tuple(scale.to_sheet(middle_of(each.patch.outline)) for each in lift.coverage)
     surroundings(root, job, scale, taken)
     machine = lift.machine_now()
     for each in lift.coverage:
         needed = None if machine is None else lift.passes_left(each, machine)
-        _patch(root, lift, each, needed, scale, patch)
+        gone_patch(root, each, needed, scale, patch, {"lift": lift.key})
     for facet in job.facets:
         fall(root, facet, job, scale, taken)
     if lift.course is None:
@@ -130,34 +131,6 @@ def _lift_plan(assessment: Assessment, key: str, unit: Unit, patch: str) -> Safe
     _tests(root, lift, assessment.works.subgrade, scale)
     scale_bar(root, scale, height, unit)
     return finished(root)
-
-
-def _patterns(root: Element) -> None:
-    """Strokes one way for passes one way, crossed for both, close together once it is enough."""
-    defs = add(root, "defs")
-    for name, size, lines in (
-        ("along", 16, "M8 0V16"),
-        ("across", 16, "M0 8H16"),
-        ("both", 16, "M8 0V16M0 8H16"),
-        ("enough", 8, "M4 0V8M0 4H8"),
-    ):
-        tile = add(defs, "pattern", id=f"gone-{name}", width=size, height=size, patternUnits="userSpaceOnUse")
-        add(tile, "path", d=lines, class_="gone-line")
-
-
-def _patch(root: Element, lift: Lift, of: Coverage, left: int | None, scale: Scale, chosen: str) -> None:
-    name = of.patch.name
-    link = add(root, "a", href="?" + urlencode({"lift": lift.key, "patch": name}), data_patch=name)
-    way = "enough" if of.is_done else "both" if of.along and of.across else "along" if of.along else "across"
-    link.set("class", "patch" + (" chosen" if name == chosen else ""))
-    rings = [of.patch.outline.exterior, *of.patch.outline.interiors]
-    d = "".join(path([scale.to_sheet(p) for p in ring.coords[:-1]], closed=True) for ring in rings)
-    add(link, "path", d=d, class_="gone", fill=f"url(#gone-{way})" if of.passes else "none")
-    x, y = scale.to_sheet(_middle(of.patch.outline))
-    add(link, "text", str(of.passes), x=x, y=y + 6, class_="count")
-    more = "" if left is None else _("enough") if left == 0 else _("{n} more").format(n=left)
-    named = _("patch {n}").format(n=name)
-    add(link, "text", f"{named} · {more}" if more else named, x=x, y=y + 25, class_="patch-name")
 
 
 def _tests(root: Element, lift: Lift, ground: Subgrade, scale: Scale) -> None:
@@ -187,13 +160,8 @@ def _spots(root: Element, assessment: Assessment, scale: Scale) -> None:
 def _spot(root: Element, spot: SoftSpot, sound: bool, scale: Scale) -> None:
     group = add(root, "g", class_="soft-spot sound" if sound else "soft-spot")
     add(group, "path", d=path([scale.to_sheet(p) for p in spot.corners], closed=True))
-    x, y = scale.to_sheet(_middle(shapely.Polygon(spot.corners)))
+    x, y = scale.to_sheet(middle_of(shapely.Polygon(spot.corners)))
     add(group, "text", spot.name, x=x, y=y + 5)
-
-
-def _middle(area: shapely.Polygon) -> Point:
-    inside = area.representative_point()
-    return float(inside.x), float(inside.y)
 
 
 def pour_drawing(assessment: Assessment, pour: PourPlan, unit: Unit) -> SafeString:
@@ -201,7 +169,7 @@ def pour_drawing(assessment: Assessment, pour: PourPlan, unit: Unit) -> SafeStri
     job = assessment.job
     scale, width, height = fitted([*places_of(job), *(end for joint in pour.joints for end in joint)])
     root = sheet(width, height, _("Joints of the bound base"), "plan pour-plan")
-    surroundings(root, job, scale, (scale.to_sheet(_middle(job.area)),))
+    surroundings(root, job, scale, (scale.to_sheet(middle_of(job.area)),))
     for start, end in pour.joints:
         add(root, "path", class_="joint", d=path([scale.to_sheet(start), scale.to_sheet(end)]))
     scale_bar(root, scale, height, unit)

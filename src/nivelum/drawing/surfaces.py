@@ -82,7 +82,7 @@ def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scen
     label = _("{view} of {job}").format(view=VIEW_WORDS[view], job=job.name)
     root = sheet(width, height, label, f"plan surface-plan {view}")
     placed_on_the_ground(root, scale)
-    _patterns(root)
+    banding_patterns(root)
     taken = tuple(scale.to_sheet(s.at) for s in assessment.job.stations)
     surroundings(root, job, scale, taken)
     built = assessment.surfaces.built(surface)
@@ -91,7 +91,7 @@ def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scen
     if isinstance(built, NoSurface):
         none = in_words(built, unit, _)
     else:
-        _clip(root, built, scale)
+        clipped_to_known(root, built, scale)
         not_known(root, built, scale)
         shown = {View.LEVELS: _levels, View.FALLS: _falls, View.THICKNESS: _thickness, View.COVERAGE: _coverage}
         keys, none = shown[view](root, assessment, built, scale, unit)
@@ -103,7 +103,7 @@ def _uncut(assessment: Assessment, surface: str, view: View, unit: Unit) -> Scen
     return Scene(finished(root), keys, none)
 
 
-def _patterns(root: Element) -> None:
+def banding_patterns(root: Element) -> None:
     """Bands are told apart by their hatching: leaning one way above, the other way below, closer when further off."""
     defs = add(root, "defs")
     for name, size, lines in (
@@ -119,12 +119,12 @@ def _patterns(root: Element) -> None:
         add(pattern, "path", d=lines, class_=f"line-{name}")
 
 
-def _clip(root: Element, built: AsBuilt, scale: Scale) -> None:
+def clipped_to_known(root: Element, built: AsBuilt, scale: Scale) -> None:
     clip = add(add(root, "defs"), "clipPath", id="known")
     add(clip, "path", d=outline_of(built.mesh.region, scale), clip_rule="evenodd")
 
 
-def _banded(
+def banded(
     root: Element, mesh: Mesh, values: Floats, limits: Sequence[float], scale: Scale, says: Sequence[str]
 ) -> None:
     """Five bands and the lines between them, each line with what it stands for."""
@@ -158,7 +158,7 @@ def _levels(
 ) -> tuple[tuple[Key, ...], str]:
     tolerance = assessment.surveys.of(built.surface.key).tolerance
     limits = (-tolerance.low, -tolerance.low / 2, tolerance.high / 2, tolerance.high)
-    _banded(root, built.mesh, built.deviations, limits, scale, [_signed(limit, unit) for limit in limits])
+    banded(root, built.mesh, built.deviations, limits, scale, [_signed(limit, unit) for limit in limits])
     texts = {s.name: _bare(_signed(d, unit)) for s, d in zip(built.stations, built.at_stations.tolist(), strict=True)}
     _marked(root, assessment, built.surface.key, scale, texts)
     low, half_low, half_high, high = (format_limit(abs(limit), unit) for limit in limits)
@@ -245,7 +245,7 @@ def _thickness(
     step = LEAST_OF_BASE
     limits = tuple(laid.specified + by for by in (-step, -step / 2, step / 2, step))
     says = [format_amount(limit, unit) for limit in limits]
-    _banded(root, laid.mesh, laid.at_vertices, limits, scale, says)
+    banded(root, laid.mesh, laid.at_vertices, limits, scale, says)
     texts = {n: _bare(format_amount(t, unit)) for n, t in zip(laid.stations, laid.thickness.tolist(), strict=True)}
     _marked(root, assessment, built.surface.key, scale, texts)
     return (

@@ -1,4 +1,4 @@
-"""Outlines of paved areas in and out of GeoJSON, DXF and CSV. Coordinates are metres east and north on the plan.
+"""Outlines of paved areas in and out of GeoJSON, DXF, CSV and LandXML. Coordinates are metres east and north.
 
 What comes in is somebody else's file: its size, encoding, shape and numbers are checked before anything is believed.
 """
@@ -37,6 +37,7 @@ from groundwork.shape import (
     ring_of,
 )
 from groundwork.surfaces import Point
+from nivelum.exchange import landxml
 from nivelum.exchange.files import (
     LOCAL,
     UNREADABLE,
@@ -77,11 +78,14 @@ def read_outline(name: str, data: bytes, unit: Unit) -> FoundOutline:
     ending = ending_of(name)
     readers: dict[str, Callable[[str, Unit], FoundOutline]] = {
         "geojson": _from_geojson, "json": _from_geojson, "dxf": _from_dxf, "csv": _from_csv, "txt": _from_csv,
+        "xml": _from_landxml, "landxml": _from_landxml,
     }  # fmt: skip
     if ending not in readers:
-        raise UnreadableFile(_("“.{ending}” is not read here: GeoJSON, DXF or CSV.").format(ending=ending[:12]))
+        raise UnreadableFile(
+            _("“.{ending}” is not read here: GeoJSON, DXF, CSV or LandXML.").format(ending=ending[:12])
+        )
     text = decoded(data, dxf=ending == "dxf")
-    if text.lstrip().startswith("<"):
+    if text.lstrip().startswith("<") and readers[ending] is not _from_landxml:
         raise UnreadableFile(_("This is XML or HTML, whatever its name: export GeoJSON, DXF or CSV instead."))
     try:
         found = readers[ending](text, unit)
@@ -207,15 +211,26 @@ def _from_dxf(text: str, unit: Unit) -> FoundOutline:
         raise UnreadableFile(_("Not a DXF drawing that can be read: {why}.").format(why=str(error)[:80])) from error
     if not found:
         raise UnreadableFile(_("No closed polyline in its model space: draw the area as one."))
-    edge = max((ring for ring, _layer in found), key=lambda ring: abs(ring.area))
-    within = edge.polygon.buffer(-APART)
-    inside = [(ring, layer) for ring, layer in found
-              if ring is not edge and abs(ring.area) >= SMALLEST_ISLAND and within.covers(ring.polygon)]  # fmt: skip
-    left = len(found) - 1 - len(inside)
-    note = _("The largest of {n} shapes was taken.").format(n=left + 1) if left else ""
-    islands = tuple(Island(KIND_OF_LAYER.get(layer, UNTOLD), "", ring) for ring, layer in inside)
+    area = _with_islands([(KIND_OF_LAYER.get(layer, ""), "", ring) for ring, layer in found])
     if scale is None:
-        note = _joined(note, _("The drawing names no unit: read as metres."))
+        return replace(area, note=_joined(area.note, _("The drawing names no unit: read as metres.")))
+    return area
+
+
+def _from_landxml(text: str, _unit: Unit) -> FoundOutline:
+    return _with_islands(landxml.parcels(text))
+
+
+def _with_islands(shapes: Sequence[tuple[str, str, Ring]]) -> FoundOutline:
+    """The largest of shapes, each with its kind and name as far as they are known, and those within it."""
+    edge = max((ring for _kind, _name, ring in shapes), key=lambda ring: abs(ring.area))
+    within = edge.polygon.buffer(-APART)
+    islands = tuple(
+        Island(kind or UNTOLD, name, ring) for kind, name, ring in shapes
+        if ring is not edge and abs(ring.area) >= SMALLEST_ISLAND and within.covers(ring.polygon)
+    )  # fmt: skip
+    left = len(shapes) - 1 - len(islands)
+    note = _("The largest of {n} shapes was taken.").format(n=left + 1) if left else ""
     return FoundOutline(edge, islands, note)
 
 

@@ -13,19 +13,16 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
-from xml.etree.ElementTree import Element, ParseError
+from xml.etree.ElementTree import Element
 
 import numpy as np
-from defusedxml import DefusedXmlException
-from defusedxml import ElementTree as SafeTree
 from django.utils.translation import gettext as _
 from ezdxf import new as new_drawing
 from ezdxf import units
 from ezdxf.entities import DXFEntity
-from lxml import etree
 
 from groundwork.built import AsBuilt
-from groundwork.measures import FOOT, SURVEY_FOOT, MeasureError, Unit, in_words, parse_length
+from groundwork.measures import MeasureError, Unit, in_words, parse_length
 from groundwork.plan import FARTHEST
 from nivelum.exchange.files import (
     LOCAL,
@@ -38,15 +35,11 @@ from nivelum.exchange.files import (
     metres_a_unit,
     refuse_by_size,
 )
+from nivelum.exchange.landxml import element, landxml_read, landxml_root, landxml_text, tag_of
 
 MOST_POINTS = 20_000
 SAME = 5e-5
 """Corners nearer to each other than this, metres, are one point."""
-LANDXML = "http://www.landxml.org/schema/LandXML-1.2"
-LINEAR_UNITS = {
-    "meter": 1.0, "millimeter": 0.001, "centimeter": 0.01, "kilometer": 1000.0,
-    "foot": FOOT, "ussurveyfoot": SURVEY_FOOT, "inch": FOOT / 12,
-}  # fmt: skip
 SURFACE_LAYER, POINT_LAYER = "SURFACE", "POINTS"
 TRIANGLE = 3
 
@@ -126,28 +119,18 @@ def to_dxf(surface: FoundSurface) -> str:
 
 def to_landxml(name: str, surface: FoundSurface) -> str:
     """LandXML 1.2: the points by name, and the surface as a TIN. It writes north before east."""
-    root = etree.Element(f"{{{LANDXML}}}LandXML", nsmap={None: LANDXML}, version="1.2")  # type: ignore[dict-item]
-
-    def add(parent: Any, tag: str, text: str | None = None, **attributes: str) -> Any:
-        child = etree.SubElement(parent, f"{{{LANDXML}}}{tag}", attributes)
-        child.text = text
-        return child
-
-    add(
-        add(root, "Units"), "Metric", linearUnit="meter", areaUnit="squareMeter", volumeUnit="cubicMeter",
-        temperatureUnit="celsius", pressureUnit="milliBars",
-    )  # fmt: skip
-    cogo = add(root, "CgPoints")
+    root = landxml_root()
+    cogo = element(root, "CgPoints")
     for p in surface.points:
-        add(cogo, "CgPoint", _north_east(p), name=p.name)
-    definition = add(add(add(root, "Surfaces"), "Surface", name=name), "Definition", surfType="TIN")
-    places = add(definition, "Pnts")
+        element(cogo, "CgPoint", _north_east(p), name=p.name)
+    definition = element(element(element(root, "Surfaces"), "Surface", name=name), "Definition", surfType="TIN")
+    places = element(definition, "Pnts")
     for number, p in enumerate(surface.points, start=1):
-        add(places, "P", _north_east(p), id=str(number))
-    faces = add(definition, "Faces")
+        element(places, "P", _north_east(p), id=str(number))
+    faces = element(definition, "Faces")
     for corners in surface.triangles:
-        add(faces, "F", " ".join(str(n + 1) for n in corners))
-    return etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True).decode()
+        element(faces, "F", " ".join(str(n + 1) for n in corners))
+    return landxml_text(root)
 
 
 def _north_east(p: Point3) -> str:
@@ -333,45 +316,23 @@ def _corners(face: DXFEntity) -> list[Any]:
 
 
 def _from_landxml(text: str, unit: Unit) -> FoundSurface:
-    try:
-        root = SafeTree.fromstring(text.encode(), forbid_dtd=True)
-    except DefusedXmlException as error:
-        raise UnreadableFile(_("It declares entities or a document type, which is not read here.")) from error
-    except ParseError as error:
-        raise UnreadableFile(_("Not XML that can be read: {why}.").format(why=str(error)[:80])) from error
-    if _tag(root) != "LandXML":
-        raise UnreadableFile(_("XML, but not LandXML."))
-    metres = _linear_unit(root)
+    root, metres = landxml_read(text)
     points = _Points()
     numbers: dict[str, int] = {}
     triangles = []
     for node in root.iter():
-        tag = _tag(node)
+        tag = tag_of(node)
         if tag == "CgPoint" and (node.text or "").strip():
             points.named(node.get("name", ""), *_east_north(node, metres))
         elif tag == "P" and node.get("id") is not None:
             numbers[str(node.get("id"))] = points.place(*_east_north(node, metres))
     for node in root.iter():
-        if _tag(node) == "F" and node.get("i") != "1":
+        if tag_of(node) == "F" and node.get("i") != "1":
             corners = (node.text or "").split()
             if len(corners) < TRIANGLE or not set(corners) <= numbers.keys():
                 raise UnreadableFile(_("A face in it names points that are not there."))
             triangles.append((numbers[corners[0]], numbers[corners[1]], numbers[corners[2]]))
     return FoundSurface(points.all(), tuple(triangles))
-
-
-def _tag(node: Element) -> str:
-    return str(node.tag).rpartition("}")[2]
-
-
-def _linear_unit(root: Element) -> float:
-    for node in root.iter():
-        if _tag(node) in ("Metric", "Imperial"):
-            name = node.get("linearUnit", "").lower()
-            if name not in LINEAR_UNITS:
-                raise UnreadableFile(_("Its unit of length is not known here: {name}.").format(name=name[:20]))
-            return LINEAR_UNITS[name]
-    raise UnreadableFile(_("It names no unit of length."))
 
 
 def _east_north(node: Element, metres: float) -> tuple[float, float, float]:

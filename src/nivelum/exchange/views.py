@@ -15,7 +15,7 @@ from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.drawing.alone import standing_alone
 from nivelum.drawing.surfaces import VIEW_WORDS, View, surface_plan
-from nivelum.exchange import surfaces
+from nivelum.exchange import landxml, surfaces
 from nivelum.exchange.outlines import to_csv, to_dxf, to_geojson
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import snapshot
@@ -35,12 +35,13 @@ def job_file(request: Request, visit: Visit) -> HttpResponse:
 @require_GET
 @job_view(Verb.SEE)
 def outline(request: Request, visit: Visit, ending: str) -> HttpResponse:
-    """The outline of the paved area as GeoJSON, DXF or CSV."""
+    """The outline of the paved area as GeoJSON, DXF, CSV or LandXML."""
     job = snapshot(visit.job).assessment.job
     written: dict[str, Callable[[], tuple[Any, str]]] = {
         "geojson": lambda: (to_geojson(job.name, job.ring, job.islands), "application/geo+json"),
         "dxf": lambda: (to_dxf(job.ring, job.islands), "image/vnd.dxf"),
         "csv": lambda: (to_csv(job.ring, job.islands), "text/csv"),
+        "xml": lambda: (landxml.to_landxml(job.name, job.ring, job.islands), "application/xml"),
     }
     if ending not in written:
         raise Http404

@@ -17,6 +17,8 @@ class Job(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     crew = models.ForeignKey(Crew, models.PROTECT, related_name="jobs")
     name = models.CharField(_("name"), max_length=80)
+    is_pattern = models.BooleanField(default=False)
+    """The crew begins other jobs like this one; no part of the record."""
 
     def __str__(self) -> str:
         return self.name
@@ -35,6 +37,8 @@ class Entry(models.Model):
     kind = models.CharField(max_length=20)
     by = models.ForeignKey(Person, models.PROTECT, related_name="entries")
     by_name = models.CharField(max_length=80)
+    by_then = models.PositiveIntegerField(null=True)
+    """Whoever wrote it as the server called them where it was written, if that was another."""
     at = models.DateTimeField()
     device_at = models.DateTimeField(null=True)
     body = models.JSONField()
@@ -55,12 +59,32 @@ class Entry(models.Model):
             "job": str(self.job_id),
             "number": self.number,
             "kind": self.kind,
-            "by": {"id": self.by_id, "name": self.by_name},
+            "by": {"id": self.by_id if self.by_then is None else self.by_then, "name": self.by_name},
             "at": _utc(self.at),
             "device_at": self.device_at and _utc(self.device_at),
             "body": self.body,
             "previous": self.previous,
         }
+
+
+class Taught(models.Model):
+    """Something a job taught its crew, as somebody kept it for the next: no part of the record. Kept anew, it takes
+    the place of what was kept of that job before."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="taught")
+    kind = models.CharField(max_length=20)
+    material = models.CharField(max_length=40, blank=True)
+    value = models.FloatField()
+    spread = models.FloatField()
+    number = models.PositiveIntegerField()
+    kept_by = models.CharField(max_length=80)
+    kept_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "kind", "material"], name="taught_once_a_job")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.job_id}"
 
 
 class Summary(models.Model):

@@ -2,16 +2,14 @@
 under the hash of what is left, which is what an entry names."""
 
 import hashlib
-import os
 import re
-import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import Path
 from typing import IO
 
 from django.core.exceptions import ValidationError
+from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpRequest, HttpResponseBase, HttpResponseNotModified
 from django.utils.translation import gettext as _
@@ -52,43 +50,37 @@ def photo_of(file: IO[bytes], size: int) -> Photo:
         raise ValidationError(_("It takes too much to read that photo: send a smaller one.")) from error
 
 
-def _file(job: Job, photo_hash: str) -> Path:
-    return Path(default_storage.path(f"{job.id}/{photo_hash}.jpg"))
+def stored_as(job_id: object, photo_hash: str) -> str:
+    """What a photo of a job is called where photos are kept."""
+    return f"{job_id}/{photo_hash}.jpg"
 
 
 @contextmanager
 def keeping(job: Job, photo: Photo | None) -> Iterator[None]:
-    """Keeps a photo together with the entry that is written inside, or neither: whole on the disk before it has its
+    """Keeps a photo together with the entry that is written inside, or neither: whole before it has its
     name, and no longer there where the entry was refused. One that stands under its name already is proved by its
     hash, and put right where it was cut short."""
     if photo is None:
         yield
         return
-    file = _file(job, photo.hash)
-    ours = not _is(file, photo.hash)
+    name = stored_as(job.id, photo.hash)
+    ours = not _is(name, photo.hash)
     try:
         # On the disk before the entry is written: nobody who writes to the job waits for a disk meanwhile.
         if ours:
-            _put(file, photo.content)
+            put(name, photo.content)
         yield
     except BaseException:
         if ours and not Entry.objects.filter(job=job, body__photo=photo.hash).exists():
-            file.unlink(missing_ok=True)
+            default_storage.delete(name)
         raise
-    if not file.exists():  # the same photo was sent twice at once, and the other refused
-        _put(file, photo.content)
+    if not default_storage.exists(name):  # the same photo was sent twice at once, and the other refused
+        put(name, photo.content)
 
 
-def _put(file: Path, content: bytes) -> None:
-    """A file under its name, whole or not at all, through a power cut too."""
-    file.parent.mkdir(parents=True, exist_ok=True)
-    half = file.with_name(f".{uuid.uuid4().hex}")
-    try:
-        _write(half, content)
-        half.replace(file)
-        _sync(file.parent)
-    finally:
-        half.unlink(missing_ok=True)
+def put(name: str, content: bytes) -> None:
+    """Keeps a file under its name, in the place of what is there."""
+    default_storage.save(name, ContentFile(content))
 
 
 def keep(job: Job, photo: Photo) -> None:
@@ -97,40 +89,37 @@ def keep(job: Job, photo: Photo) -> None:
         pass
 
 
-def _is(file: Path, photo_hash: str) -> bool:
-    """Whether a file is the photo of that hash, whole."""
-    try:
-        return hashlib.sha256(file.read_bytes()).hexdigest() == photo_hash
-    except FileNotFoundError:
+def _is(name: str, photo_hash: str) -> bool:
+    """Whether what is kept under a name is the photo of that hash, whole."""
+    found = _opened(name)
+    if found is None:
         return False
+    with found:
+        return hashlib.sha256(found.read()).hexdigest() == photo_hash
 
 
-def _write(file: Path, content: bytes) -> None:
-    with file.open("wb") as half:
-        half.write(content)
-        half.flush()
-        os.fsync(half.fileno())
-
-
-def _sync(folder: Path) -> None:
-    """Makes a name in a folder last through a power cut."""
-    opened = os.open(folder, os.O_RDONLY)
+def _opened(name: str) -> IO[bytes] | None:
     try:
-        os.fsync(opened)
-    finally:
-        os.close(opened)
+        return default_storage.open(name)
+    except FileNotFoundError:
+        return None
 
 
 def kept(job: Job, photo_hash: str) -> IO[bytes] | None:
     """A photo that an entry of the job names; None where none does, or it is lost."""
-    file = file_of(job, photo_hash)
-    return file.open("rb") if file and Entry.objects.filter(job=job, body__photo=photo_hash).exists() else None
+    named = Entry.objects.filter(job=job, body__photo=photo_hash).exists()
+    return _opened(stored_as(job.id, photo_hash)) if named else None
 
 
-def file_of(job: Job, photo_hash: str) -> Path | None:
-    """Where a photo lies; None where it is lost."""
-    file = _file(job, photo_hash)
-    return file if file.exists() else None
+def place_of(job: Job, photo_hash: str) -> str | None:
+    """Where a photo lies: its file, or its name where photos are kept elsewhere; None where it is lost."""
+    name = stored_as(job.id, photo_hash)
+    if not default_storage.exists(name):
+        return None
+    try:
+        return default_storage.path(name)
+    except NotImplementedError:
+        return name
 
 
 def shown(request: HttpRequest, found: IO[bytes], photo_hash: str) -> HttpResponseBase:

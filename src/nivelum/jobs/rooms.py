@@ -92,7 +92,37 @@ def _to_water(page: Page) -> dict[str, str]:
     return {"surface": _surface(page)} if page.get("room") == "ground" else {}
 
 
+def _bedded(assessment: Assessment) -> bool:
+    return assessment.bedding.is_there
+
+
+def _railed(assessment: Assessment) -> bool:
+    return assessment.bedding.has_rails
+
+
+def _mortared(assessment: Assessment) -> bool:
+    return assessment.bedding.is_mortar
+
+
+def _laid(assessment: Assessment) -> bool:
+    return assessment.laying.is_there
+
+
+def _laid_out(assessment: Assessment) -> bool:
+    return assessment.laying.is_there and assessment.laying.chosen is not None
+
+
+def _seated(assessment: Assessment) -> bool:
+    return assessment.seating.is_there
+
+
+def _filled(assessment: Assessment) -> bool:
+    return assessment.jointing.is_there
+
+
 DIG = ("excavation",)
+BEDDED = ("bedding",)
+EDGED = ("early-edges", "late-edges")
 LIFTED = ("subgrade", "base-lifts")
 TOPS = ("base-lifts", "bound-base", "base-proof", "bedding", "seating", "handover")
 """Stages at which a surface that was made is shot."""
@@ -111,6 +141,7 @@ ROOMS = (
         ),
         _to_base,
     ),
+    Room("order", _("Order"), "order", (Leaf("order", _("What we need")),)),
     Room(
         "set-out",
         _("Set-out"),
@@ -160,10 +191,57 @@ ROOMS = (
         _to_water,
     ),
     Room(
+        "edges",
+        _("Edges"),
+        "edges",
+        (Leaf("edges", _("Edges, joint by joint"), does=Does.MEASURE, stages=EDGED),),
+    ),
+    Room(
+        "bedding",
+        _("Bedding"),
+        "rails",
+        (
+            Leaf("rails", _("Rails"), does=Does.MEASURE, stages=BEDDED, where=_railed),
+            Leaf("bays", _("Bays"), does=Does.MEASURE, stages=BEDDED, where=_railed),
+            Leaf("mortar", _("Mortar"), does=Does.MEASURE, stages=BEDDED, where=_mortared),
+            Leaf("bed-thickness", _("Thickness of the bed"), stages=BEDDED, where=_bedded),
+            Leaf("trial", _("Trial patch"), does=Does.MEASURE, stages=BEDDED, where=_bedded),
+        ),
+    ),
+    Room(
+        "laying",
+        _("Laying"),
+        "layout",
+        (
+            Leaf("layout", _("Layout"), does=Does.MAKE, stages=("laying",), where=_laid),
+            Leaf("courses", _("Rows by the tape"), does=Does.MEASURE, stages=("laying",), where=_laid_out),
+            Leaf("packs", _("Packs and batches"), does=Does.MAKE, stages=("laying",), where=_laid),
+            Leaf("cuts", _("Cut list"), does=Does.MAKE, stages=("late-edges",), where=_laid_out),
+        ),
+    ),
+    Room(
+        "joints",
+        _("Joints"),
+        "seating",
+        (
+            Leaf("seating", _("Seating, patch by patch"), does=Does.MEASURE, stages=("seating",), where=_seated),
+            Leaf("units", _("Units to mend, lips"), does=Does.MEASURE, stages=("seating", "handover"), where=_seated),
+            Leaf("filling", _("Filling the joints"), does=Does.MEASURE, stages=("joints",), where=_filled),
+        ),
+    ),
+    Room(
         "sign-offs",
         _("Sign-offs"),
         "sign-offs",
         (Leaf("sign-offs", _("Look, answer, sign"), Each.STAGE, Taken.IN_HAND, Does.SIGN),),
     ),
-    Room("record", _("Record"), "record-page", (Leaf("record-page", _("The record"), stages=("handover",)),)),
+    Room(
+        "record",
+        _("Record"),
+        "record-page",
+        (
+            Leaf("record-page", _("The record"), stages=("handover",)),
+            Leaf("lessons", _("What this job teaches"), stages=("handover",)),
+        ),
+    ),
 )

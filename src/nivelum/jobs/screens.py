@@ -14,7 +14,5 @@ def job_screen(visit: Visit, shot: Snapshot, room: str) -> dict[str, Any]:
         "number": shot.number,
         "assessment": shot.assessment,
         "kept_parts": shot.parts,
-        "stage_line": shot.assessment.stages.line,
-        "in_hand": shot.assessment.stages.in_hand,
         "room": room,
     }

@@ -10,6 +10,7 @@ from threading import Lock
 from typing import Any
 from uuid import UUID, uuid4
 from weakref import WeakValueDictionary
+from zoneinfo import ZoneInfo
 
 from django.db import connection, transaction
 from django.db.models import Q
@@ -159,9 +160,9 @@ class Snapshot:
     """Parts of pages that show it, kept from step to step as long as what they show is the same."""
 
     def is_of(self, job: Job, today: date) -> bool:
-        """Whether it is of a job under its name, in its crew's unit, on that day."""
-        site = self.assessment.job
-        return (site.name, site.unit, site.today) == (job.name, job.crew.unit, today)
+        """Whether it is of a job under its name, in its crew's unit and by its clock, on that day."""
+        site, zone = self.assessment.job, self.job.crew.time_zone
+        return (site.name, site.unit, site.today, zone) == (job.name, job.crew.unit, today, job.crew.time_zone)
 
 
 def snapshot(job: Job) -> Snapshot:
@@ -171,7 +172,7 @@ def snapshot(job: Job) -> Snapshot:
     is kept in this process. Once something is recorded, here or by another process, only that is read, and the
     assessment is taken a step on.
     """
-    today, newest = timezone.localdate(), head(job)
+    today, newest = timezone.localdate(timezone=job.crew.zone), head(job)
     if (known := _kept(job)) and known.is_of(job, today) and known.head == newest:
         return known
     with _kept_lock:
@@ -232,18 +233,18 @@ def snapshot_at(job: Job, number: int) -> Snapshot:
     """The job as it stood once entry `number` was written, on that day. One query; kept in this process under the
     entry's hash, which stands for all before it: what a backup has put in its place is another."""
     written, ended = Entry.objects.filter(job=job, number=number).values_list("at", "hash").get()
-    key = (job.id, job.crew.unit, ended)
+    key = (job.id, job.crew.unit, job.crew.time_zone, ended)
     with _kept_lock:
         if known := _then.get(key):
             return known
-    read = _read(job, timezone.localtime(written).date(), number)
+    read = _read(job, written.astimezone(job.crew.zone).date(), number)
     with _kept_lock:
-        _then[job.id, job.crew.unit, read.head] = read
+        _then[job.id, job.crew.unit, job.crew.time_zone, read.head] = read
         _let_go(_then)
     return read
 
 
-_then: OrderedDict[tuple[UUID, Unit, str], Snapshot] = OrderedDict()
+_then: OrderedDict[tuple[UUID, Unit, str, str], Snapshot] = OrderedDict()
 
 
 def snapshot_of_version(job: Job, version: int) -> Snapshot | None:
@@ -256,7 +257,7 @@ def snapshot_of_version(job: Job, version: int) -> Snapshot | None:
 def snapshot_seen(job: Job, number: int, person: Person) -> Snapshot:
     """The job as someone knows it who saw entry `number` last and has worked on without a signal since: the record
     up to there, and what they recorded themself. One query."""
-    return _read(job, timezone.localdate(), number, person)
+    return _read(job, timezone.localdate(timezone=job.crew.zone), number, person)
 
 
 COLUMNS = ("id", "number", "kind", "by_id", "by_name", "at", "body", "hash", "previous")
@@ -269,7 +270,7 @@ def _read(job: Job, today: date, until: int | None = None, besides: Person | Non
     if until is not None:
         rows = rows.filter(Q(number__lte=until) | Q(by=besides) if besides else Q(number__lte=until))
     written = list(rows.values_list(*COLUMNS))
-    values, made = _values(written)
+    values, made = _values(written, job.crew.zone)
     design = next((value for value in values if isinstance(value, core.Design)), None)
     if design is None:
         raise ValueError(f"job {job.id} has no design")
@@ -285,17 +286,17 @@ def _stepped(known: Snapshot, job: Job) -> Snapshot | None:
     written = list(rows.values_list(*COLUMNS))
     if not written or written[0][-1] != known.head:
         return None
-    values, made = _values(written)
+    values, made = _values(written, job.crew.zone)
     _id, number, *_rest, ends, _previous = written[-1]
     return Snapshot(job, advance(known.assessment, values), number, ends, known.made | made, known.parts)
 
 
-def _values(rows: list[Any]) -> tuple[list[Value], dict[str, Made]]:
-    """Rows as the core has them, and who made each, by its identifier."""
+def _values(rows: list[Any], zone: ZoneInfo) -> tuple[list[Value], dict[str, Made]]:
+    """Rows as the core has them, by the clock of a `zone`, and who made each, by its identifier."""
     values, made = list[Value](), dict[str, Made]()
     for entry_id, number, kind, by_id, by_name, at, body, _hash, _previous in rows:
         identifier = str(entry_id)
         made[identifier] = Made(by_id, by_name, at, number)
-        known = {core.BY: by_name, core.PERSON: str(by_id), core.ON: timezone.localtime(at).date()}
+        known = {core.BY: by_name, core.PERSON: str(by_id), core.ON: at.astimezone(zone).date()}
         values.append(STORED.value(kind, identifier, body, known))
     return values, made

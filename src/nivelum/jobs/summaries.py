@@ -55,8 +55,7 @@ def yard(person: Person, number: str, asked: str, *, finished: bool) -> Yard:
     )
     ordered = shown.select_related("crew", "summary").order_by("summary__rank", "name", "pk")
     page = Paginator(ordered, ON_A_PAGE).get_page(number)
-    today = timezone.localdate()
-    _mended(job for job in page if job.summary.day != today)
+    _mended(job for job in page if job.summary.day != timezone.localdate(timezone=job.crew.zone))
     return Yard(page, counts["in_hand"], counts["finished"], counts["number"])
 
 

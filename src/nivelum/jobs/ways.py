@@ -50,9 +50,9 @@ def ways(assessment: Assessment, job_id: UUID, stage: str) -> tuple[StagePage, .
 
 def in_hand(assessment: Assessment, job_id: UUID) -> StagePage:
     """Where the stage in hand is gone on with: its first page, or to be signed where nothing is left but that."""
-    answer = assessment.stages.in_hand
-    every = ways(assessment, job_id, answer.stage.key)
-    return every[-1] if answer.gate in (Gate.READY, Gate.OVERTAKEN) else every[0]
+    key = assessment.stages.in_hand_key
+    every = ways(assessment, job_id, key)
+    return every[-1] if assessment.stages.course(key)[0] in (Gate.READY, Gate.OVERTAKEN) else every[0]
 
 
 def _address(assessment: Assessment, job_id: UUID, leaf: Leaf, stage: str) -> str:
@@ -81,5 +81,5 @@ def _lift(assessment: Assessment, stage: str) -> str:
     ground, *base = assessment.works.lifts
     if stage == "subgrade" or not base:
         return ground
-    now = assessment.works.in_hand.key
+    now = assessment.works.in_hand_key
     return now if now in base else base[0]

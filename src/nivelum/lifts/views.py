@@ -19,12 +19,14 @@ from groundwork.base import Role
 from groundwork.brief import ConeLog
 from groundwork.lifts import Lift, Works
 from groundwork.measures import FOOT, POUND, Unit
+from groundwork.stages import LessonKind
 from groundwork.tools import LIMIT, MachineKind, Would, time_until
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.drawing.cone import cone_drawing
 from nivelum.drawing.lifts import STATE_CSS, compaction_curve, ladder, lift_plan, pour_drawing
 from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.lessons import learnt
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, Made, Snapshot, snapshot
 from nivelum.lifts.forms.lift import MACHINE_WORDS, AgainForm
@@ -82,6 +84,9 @@ def spread(request: Request, visit: Visit) -> HttpResponse:
     context, shot = _screen(request, visit, "lifts", ())
     context["leaf"] = "spread-targets"
     context["targets"] = _targets(shot.assessment, context["lift"])
+    if plan := context["lift"].plan:
+        context["bulks"] = learnt(visit.job, LessonKind.BULKING, plan.material.key)
+        context["took"] = learnt(visit.job, LessonKind.PASSES, plan.material.key)
     return render(request, "lifts/spread.html", context)
 
 

@@ -12,6 +12,7 @@ from weakref import WeakKeyDictionary
 
 import psycopg
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.db import connection, connections
 
 from nivelum.jobs.services import CHANNEL
@@ -42,7 +43,8 @@ class Hub:
     def __init__(self) -> None:
         self._streams: dict[asyncio.Queue[News | None], UUID | None] = {}
         self._listening: asyncio.Task[None] | None = None
-        self._ready = asyncio.Event()
+        self._ready, self._heard = asyncio.Event(), asyncio.Event()
+        self._waiting: list[News] = []
         self._missed = False
 
     @asynccontextmanager
@@ -68,6 +70,13 @@ class Hub:
                 self._ready.clear()
 
     async def _listen(self) -> None:
+        telling = asyncio.create_task(self._go_on_telling())
+        try:
+            await self._go_on_hearing()
+        finally:
+            telling.cancel()
+
+    async def _go_on_hearing(self) -> None:
         while True:
             try:
                 async with await psycopg.AsyncConnection.connect(**_where(), autocommit=True) as database:
@@ -77,10 +86,19 @@ class Hub:
                         self._missed = False
                         self._tell(None)
                     async for notice in database.notifies():
-                        self._tell(await self._whole(json.loads(notice.payload)))
+                        self._waiting.append(json.loads(notice.payload))
+                        self._heard.set()
             except psycopg.Error:
                 self._missed = True
                 await asyncio.sleep(RETRY_SECONDS)
+
+    async def _go_on_telling(self) -> None:
+        """What came while the news before were told is told in one: of a job the newest alone, which says it all."""
+        while await self._heard.wait():
+            self._heard.clear()
+            news, self._waiting = newest(self._waiting), []
+            for each in news:
+                self._tell(await self._whole(each))
 
     async def _whole(self, news: News) -> News:
         """The news, with its job's company where anybody looks at that job."""
@@ -98,6 +116,15 @@ class Hub:
                 queue.put_nowait(news)
 
 
+def newest(news: list[News]) -> list[News]:
+    """Of each job its newest entry, which says who is there too, else that somebody came; all that is of no job."""
+    of_jobs: dict[str, News] = {}
+    for each in (each for each in news if "job" in each):
+        if "number" in each or "number" not in of_jobs.get(each["job"], {}):
+            of_jobs[each["job"]] = each
+    return [*(each for each in news if "job" not in each), *of_jobs.values()]
+
+
 def _line(job: UUID) -> str:
     """Without a database, or where it cannot be told, it says nothing: whoever hears that asks for itself, and the
     news go on. Gives its connection back."""
@@ -111,13 +138,15 @@ def _line(job: UUID) -> str:
 
 
 def _where() -> dict[str, Any]:
-    settings = connections["default"].settings_dict
+    if settings.LISTEN_URL:
+        return {"conninfo": settings.LISTEN_URL}
+    database = connections["default"].settings_dict
     return {
-        "host": settings["HOST"],
-        "port": settings["PORT"],
-        "user": settings["USER"],
-        "password": settings["PASSWORD"],
-        "dbname": settings["NAME"],
+        "host": database["HOST"],
+        "port": database["PORT"],
+        "user": database["USER"],
+        "password": database["PASSWORD"],
+        "dbname": database["NAME"],
     }
 
 

@@ -13,7 +13,7 @@ from groundwork.levels import HIGHEST_TIE, Bubble, SpiritLevel, tied
 from groundwork.measures import FOOT, Measured, Unit, parse_bar, parse_signed
 from groundwork.tools import Instrument, Method
 from nivelum.recording.fields import Hidden, MeasuredField, between, layer_field, rod_field
-from nivelum.recording.forms import EntryForm
+from nivelum.recording.forms import EntryForm, ReadForm
 
 FARTHEST = 10_000
 
@@ -23,14 +23,13 @@ def signed_field(unit: Unit, required: bool = True) -> MeasuredField:
     return MeasuredField(parse_signed, unit=unit, required=required)
 
 
-class ReadingForm(EntryForm):
-    """A reading at a station; `sure` carries the text that was asked about and stands."""
+class ReadingForm(ReadForm):
+    """A reading at a station."""
 
     station = forms.CharField(max_length=10, widget=Hidden)
     surface = forms.CharField(max_length=40, required=False, widget=Hidden)
     set_up = forms.UUIDField(widget=Hidden)
     same_ground = forms.BooleanField(required=False)
-    sure = forms.CharField(max_length=60, required=False, strip=False)
 
     def __init__(self, *arguments: Any, unit: Unit, method: Method = Method.LASER, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -45,7 +44,7 @@ class ReadingForm(EntryForm):
             data["reading"],
             data["same_ground"],
             data["surface"] or "formation",
-            sure=bool(data["sure"]) and data["sure"].strip() == data["reading"].raw,
+            sure=self.is_sure,
         )
 
 

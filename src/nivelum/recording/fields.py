@@ -15,6 +15,7 @@ from groundwork.measures import (
     Measured,
     MeasureError,
     Unit,
+    format_amount,
     in_words,
     parse_fall,
     parse_layer,
@@ -67,6 +68,13 @@ def rod_field(unit: Unit) -> MeasuredField:
 def layer_field(unit: Unit, required: bool = True, **options: Any) -> MeasuredField:
     """A thickness: a bare number is in millimetres, or as the rod is marked."""
     return MeasuredField(parse_layer, unit=unit, required=required, **options)
+
+
+def bare(metres: float, unit: Unit) -> str:
+    """A thickness as it would be typed: millimetres to a tenth, or as the rod is marked."""
+    if unit.is_metric:
+        return f"{round(metres * 1000, 1):g}"
+    return format_amount(metres, unit).replace("″", '"').replace("′", "'")
 
 
 def plan_field(unit: Unit, required: bool = True, **options: Any) -> MeasuredField:

@@ -30,6 +30,18 @@ class EntryForm(forms.Form):
         super().__init__(*arguments, **options)
 
 
+class ReadForm(EntryForm):
+    """Something read off a rod, a string or a meter, in the field `reading`; `sure` carries the text that was asked
+    about and stands."""
+
+    sure = forms.CharField(max_length=60, required=False, strip=False)
+
+    @property
+    def is_sure(self) -> bool:
+        data = self.cleaned_data
+        return bool(data["sure"]) and data["sure"].strip() == data["reading"].raw
+
+
 class StrikeForm(EntryForm):
     strikes = forms.UUIDField(widget=Hidden)
 

@@ -103,7 +103,7 @@ class _Fields(dict[str, Any]):
 
 
 def _fields(value: Value) -> Mapping[str, Any]:
-    """Fields as they are told: lengths as typed, stages, questions and checks by their names."""
+    """Fields as they are told: lengths as typed, stages and questions by their names."""
     shown = {name: each.raw if isinstance(each, Measured) else each for name, each in vars(value).items()}
     key = str(shown.get("stage", ""))
     stage = stagebook().get(key)
@@ -111,7 +111,6 @@ def _fields(value: Value) -> Mapping[str, Any]:
         asks = [*stage.asks, *(ask for school in schools().values() for ask in school.asks.get(key, ()))]
         shown["stage"] = _(stage.name)
         shown["asks"] = next((_(ask.asks) for ask in asks if ask.key == shown.get("ask")), "")
-        shown["check"] = next((_(check.title) for check in stage.checks if check.key == shown.get("check")), "")
     for name in ("surface", "lift"):
         if shown.get(name):
             shown[name] = named(str(shown[name]))

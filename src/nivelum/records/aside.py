@@ -25,8 +25,28 @@ WANTED = frozenset({
     "CHECK CONSTRAINT", "INDEX", "FUNCTION", "TRIGGER", "COMMENT",
 })  # fmt: skip
 """What a backup of ours lists. Its functions and triggers are dropped again and made anew from here."""
-OURS = ("auth_", "axes_", "crews_", "django_", "jobs_", "live_", "sharing_")
+OURS = (
+    "account_", "auth_", "axes_", "crews_", "django_", "jobs_", "live_", "mfa_", "people_", "sharing_",
+    "usersessions_",
+)  # fmt: skip
+PARTIAL = (
+    "CREATE UNIQUE INDEX unique_verified_email ON public.account_emailaddress USING btree (email) WHERE verified",
+    "CREATE UNIQUE INDEX unique_primary_email ON public.account_emailaddress USING btree (user_id, ^primary^) "
+    "WHERE ^primary^",
+    "CREATE UNIQUE INDEX unique_authenticator_type ON public.mfa_authenticator USING btree (user_id, type) WHERE "
+    "((type)::text = ANY ((ARRAY['totp'::character varying, 'recovery_codes'::character varying])::text[]))",
+    "CREATE UNIQUE INDEX unique_authenticator_type ON public.mfa_authenticator USING btree (user_id, type) WHERE "
+    "((type)::text = ANY (ARRAY[('totp'::character varying)::text, ('recovery_codes'::character varying)::text]))",
+)
+"""The indexes of django-allauth's that hold for some rows only, as PostgreSQL says them, the last once it was
+restored; ^ for its quotes."""
 HERE = "'public'::regnamespace"
+
+
+def _quoted(texts: tuple[str, ...]) -> str:
+    return ", ".join("'" + text.replace("'", "''") + "'" for text in texts)
+
+
 STRANGE = {
     "a view": f"SELECT relname FROM pg_class WHERE relkind IN ('v', 'm', 'f', 'p') AND relnamespace = {HERE}",
     "a rule": "SELECT rulename FROM pg_rules WHERE schemaname = 'public'",
@@ -45,7 +65,8 @@ STRANGE = {
         AND pg_get_constraintdef(oid) !~ '^CHECK \(\([a-z_]+ >= 0\)\)$' AND connamespace = {HERE}""",
     "an index that computes": f"""SELECT indexrelid::regclass::text FROM pg_index
         JOIN pg_class ON pg_class.oid = indrelid
-        WHERE (indexprs IS NOT NULL OR indpred IS NOT NULL) AND relnamespace = {HERE}""",
+        WHERE (indexprs IS NOT NULL OR indpred IS NOT NULL) AND relnamespace = {HERE}
+        AND replace(pg_get_indexdef(indexrelid), '"', '^') NOT IN ({_quoted(PARTIAL)})""",
 }  # fmt: skip
 """What no backup of ours holds, each with the query of the catalogue that finds it."""
 LEAVE = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE usename = current_user AND datname ="

@@ -7,7 +7,6 @@ A backup is always written: what is wrong with a record stands at its head.
 
 import json
 import re
-import shutil
 import tempfile
 import uuid
 import zipfile
@@ -28,6 +27,7 @@ from django.utils import timezone
 from groundwork.files import fault_between
 from groundwork.record import Head, first_fault, held_to, photo_fault, photos_named
 from nivelum.jobs.models import Entry
+from nivelum.jobs.photos import put
 from nivelum.records.aside import PLAIN, Unusable, looked_into, run
 from nivelum.records.roles import let_in
 
@@ -87,22 +87,35 @@ def restore(file: Path) -> Proof:
     with _trusted(file) as (archive, done, dump):
         for name in archive.namelist():
             if name.startswith("photos/"):
-                to = Path(default_storage.path(name.removeprefix("photos/")))
-                to.parent.mkdir(parents=True, exist_ok=True)
-                half = to.with_name(f".{uuid.uuid4().hex}")
-                with archive.open(name) as source, half.open("wb") as target:
-                    shutil.copyfileobj(source, target)
-                half.replace(to)
+                put(name.removeprefix("photos/"), archive.read(name))
         owner = _owner()
         connection.close()
         cast(PostgresConnection, connection).close_pool()
-        run("pg_restore", *PLAIN, "--exit-on-error", "--clean", "--if-exists", "--single-transaction",
-            f"--dbname={owner}", str(dump))  # fmt: skip
+        _put_in_place(owner, dump)
         _guarded()
         stands = _prove(owner, [], _photo_here)
         if missing := set(stands.faults) - set(done.faults):
             raise Unusable(f"restored, and not all of it is right: {min(missing)}")
         return replace(stands, faults=done.faults)
+
+
+def _put_in_place(owner: str, dump: Path) -> None:
+    """What a dump holds in the place of all there is, whatever version that is of: both or neither."""
+    script, before = dump.with_name("restore.sql"), dump.with_name("before.sql")
+    run("pg_restore", *PLAIN, f"--file={script}", str(dump))
+    before.write_text(EMPTIED, encoding="utf-8")
+    run("psql", "--no-psqlrc", "--quiet", "--single-transaction", "--set=ON_ERROR_STOP=1", f"--file={before}",
+        f"--file={script}", owner)  # fmt: skip
+
+
+EMPTIED = """
+DO $$ DECLARE each record; BEGIN
+  FOR each IN SELECT oid::regclass AS name FROM pg_class WHERE relkind = 'r' AND relnamespace = 'public'::regnamespace
+  LOOP EXECUTE format('DROP TABLE %s CASCADE', each.name); END LOOP;
+  FOR each IN SELECT oid::regprocedure AS name FROM pg_proc WHERE pronamespace = 'public'::regnamespace
+  LOOP EXECUTE format('DROP ROUTINE %s CASCADE', each.name); END LOOP;
+END $$;
+"""
 
 
 @contextmanager
@@ -120,10 +133,14 @@ def _trusted(file: Path) -> Iterator[tuple[zipfile.ZipFile, Proof, Path]]:
 def _guarded() -> None:
     """The record's guard anew, and the application's rights, in tables that were restored: for them as they were, so
     that what comes after may still migrate them."""
-    guard = import_module("nivelum.jobs.migrations.0006_append_only")
+    guards = ["nivelum.jobs.migrations.0006_append_only"]
+    with connections["default"].cursor() as cursor:
+        cursor.execute("SELECT to_regclass('crews_crewline')")
+        guards += ["nivelum.crews.migrations.0007_log_only_grows"] if cursor.fetchone()[0] else []
     alias = "owner" if "owner" in settings.DATABASES else "default"
     with connections[alias].cursor() as cursor:
-        cursor.execute(guard.MAKE)
+        for guard in guards:
+            cursor.execute(import_module(guard).MAKE)
         if alias == "owner":
             let_in(cursor, settings.DATABASES["default"]["USER"])
 
@@ -146,8 +163,13 @@ def _prove(address: str, heads: list[dict[str, Any]], photo: Callable[[str, str]
 
 def _records(address: str) -> Iterator[tuple[str, list[dict[str, Any]]]]:
     """Every job's entries as they are hashed and exported, from a database."""
-    columns = ("id", "job_id", "number", "kind", "by_id", "by_name", "at", "device_at", "body", "previous", "hash")
+    columns: tuple[str, ...] = (
+        "id", "job_id", "number", "kind", "by_id", "by_name", "by_then", "at", "device_at", "body", "previous",
+        "hash",
+    )  # fmt: skip
     with psycopg.connect(address) as there:
+        known = there.execute("SELECT attname FROM pg_attribute WHERE attrelid = 'jobs_entry'::regclass").fetchall()
+        columns = tuple(name for name in columns if (name,) in known)  # a version before may have had fewer
         jobs = [row[0] for row in there.execute("SELECT id FROM jobs_job ORDER BY id").fetchall()]
         for job in jobs:
             query = f"SELECT {', '.join(columns)} FROM jobs_entry WHERE job_id = %s ORDER BY number"  # noqa: S608
@@ -199,8 +221,6 @@ def _photo_here(job: str, photo: str) -> bytes | None:
 
 def _stored(folder: str = "") -> Iterator[str]:
     """Every photo kept, by name; what is only half there has none yet."""
-    if folder and not default_storage.exists(folder):
-        return
     try:
         folders, files = default_storage.listdir(folder)
     except FileNotFoundError:

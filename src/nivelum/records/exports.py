@@ -1,17 +1,14 @@
 """The record taken along: the bundle that proves itself, the PDF, rows for a spreadsheet, dates for a calendar."""
 
-import base64
 import csv
 import io
 import json
 import zipfile
 from collections.abc import Iterable
 from datetime import timedelta
-from functools import cache
 from typing import Any
 from urllib.parse import quote
 
-from django.conf import settings
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.translation import get_language
@@ -22,14 +19,13 @@ from groundwork.record import Head, photos_named
 from groundwork.stages import Handover
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
-from nivelum.jobs.photos import file_of, kept
+from nivelum.jobs.photos import kept, place_of
 from nivelum.jobs.services import snapshot
 from nivelum.records.page import Part, record_page, signed_drawing
 from nivelum.records.telling import told_plainly
-from nivelum.workshop.printing import PHOTO, Sheet, printed
+from nivelum.workshop.printing import PHOTO, Sheet, page_font, printed
 from nivelum.workshop.shelf import PRINTED, InTheMaking
 
-FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
 COLUMNS = ("number", "at", "device_at", "by", "kind", "says", "body", "previous", "hash")
 
 
@@ -81,20 +77,17 @@ def record_sheet(job: Job, parts: Iterable[Part] = tuple(Part)) -> Sheet:
     """The record as one page to print, with the photos it shows."""
     context = record_page(job, parts) | {
         "drawing": lambda number: _svg(signed_drawing(job, number)),
-        "font": _font(),
+        "font": page_font(),
     }
     context["drawings"] = {
         s.number: _svg(signed_drawing(job, s.number)) for s in context.get("signed", ()) if s.drawn
     }
     named = [photo.photo for photo, _s, _m in context.get("photos", ())]
-    photos = {photo: str(file) for photo in named if (file := file_of(job, photo))}
+    if plain := context.get("plain"):
+        named += [photo for _title, photo in plain.photos]
+    photos = {photo: file for photo in named if (file := place_of(job, photo))}
     context["pictures"] = {photo: PHOTO + photo if photo in photos else "" for photo in named}
     return Sheet(render_to_string("record/print.html", context), photos)
-
-
-@cache
-def _font() -> str:
-    return "data:font/woff2;base64," + base64.b64encode(FONT.read_bytes()).decode()
 
 
 def _svg(drawing: str | None) -> str:

@@ -8,11 +8,11 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
-from django_htmx.http import trigger_client_event
 
 from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
+from nivelum.exchange.printed import pdf_answer
 from nivelum.exchange.services import record_data
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
@@ -23,8 +23,6 @@ from nivelum.records.company import company_line
 from nivelum.records.exports import bundle, calendar, record_csv, record_pdf
 from nivelum.records.heads import heads_of, page_of_heads
 from nivelum.records.page import Part, diary_portion, handed_over, record_page, signed_drawing
-from nivelum.workshop.bench import TooMuch
-from nivelum.workshop.shelf import InTheMaking
 
 
 @require_GET
@@ -66,20 +64,7 @@ def taken_along(request: Request, visit: Visit, ending: str) -> HttpResponse:
 
 def pdf_of(request: Request, job: Job, back: str, parts: Iterable[Part] = tuple(Part)) -> HttpResponse:
     """The PDF of a record; while it is being made, a page that says so, asks again and leads `back`, and 202."""
-    try:
-        made = record_pdf(job, parts, request.GET.get("begun", ""))
-    except TooMuch:
-        return render(request, "record/too_much.html", {"job": job}, status=500)
-    if not isinstance(made, InTheMaking):
-        if request.htmx:  # the page that waits goes on to the file
-            ready = render(request, "record/made.html", {"where": request.get_full_path()})
-            return trigger_client_event(ready, "made", {"where": request.get_full_path()})
-        return download(made, "application/pdf", job.name, "record", "pdf")
-    where = f"{request.path}?begun={made.name}"
-    template = "record/making_now.html" if request.htmx else "record/making.html"
-    response = render(request, template, {"job": job, "making": made, "where": where, "back": back}, status=202)
-    response["Retry-After"] = "2"
-    return response
+    return pdf_answer(request, job, back, "record", lambda: record_pdf(job, parts, request.GET.get("begun", "")))
 
 
 @require_GET

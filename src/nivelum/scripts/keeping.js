@@ -59,11 +59,24 @@ async function said() {
   }
 }
 
+// Pages that one wants where there is no signal, as a page's links say.
+async function keepLinked(active) {
+  for (const link of document.querySelectorAll("a[data-keep]")) {
+    const address = link.getAttribute("href");
+    if (Date.now() - ((await store.noted(`kept ${address}`)) ?? 0) < FRESH_FOR) continue;
+    // Its files first, through the worker, which keeps them: a page without its scripts is no page.
+    for (const file of link.dataset.keep.split(" ")) await fetch(file).then((answer) => answer.text()).catch(() => {});
+    const failed = await keepAll(active, [address], {});
+    if (!failed) await store.note(`kept ${address}`, Date.now());
+  }
+}
+
 export async function begin() {
   if (!store.person()) return;
   const active = await worker();
   if (!active) return;
   const { job, rooms, kept } = document.body.dataset;
+  if (kept === undefined) setTimeout(() => keepLinked(active), 2500);
   if (!job || !rooms) return;
   await said();
   for (const button of document.querySelectorAll("[data-take]")) button.addEventListener("click", () => take(active, button));

@@ -41,6 +41,7 @@ async function stayHere(form, entry) {
   form.elements.entry_id.value = crypto.randomUUID();
   for (const field of form.querySelectorAll("input:not([type=hidden], [type=radio], [type=checkbox], [list]), textarea")) field.value = "";
   form.closest("details")?.removeAttribute("open");
+  form.dispatchEvent(new CustomEvent("kept", { bubbles: true, detail: entry }));
   await show();
 }
 
@@ -197,7 +198,7 @@ async function arrived() {
   if (pad.isShown()) return pad.leave() || reload();
   const typing = [...document.querySelectorAll("main form :is(input:not([type=hidden]), textarea)")].some((field) => field.type !== "radio" && field.type !== "checkbox" && field.value !== field.defaultValue);
   if (typing) return;
-  if (document.querySelector("#stage, #lift-here") && document.body.dataset.kept === undefined) {
+  if (document.querySelector("#stage, #lift-here, #rails-set, #edges-set, #layout-told, #courses-taped, #cuts-made, #seating-told, #units-told, #filling-told, #needs-told") && document.body.dataset.kept === undefined) {
     setOld(false);
     await show();
     const lift = [...document.querySelectorAll("#lift-here, #lift-shown input")].map((/** @type {any} */ field) => [field.name, field.value]);
@@ -228,6 +229,7 @@ export function begin() {
   store.onChange(show);
   outbox.onSignal(async () => {
     await show();
+    if (!outbox.isAway()) document.dispatchEvent(new Event("signal"));
     if (!outbox.isAway() && !(await store.mine()).some(outbox.waits)) await arrived();
   });
   outbox.onArrival(arrived);

@@ -1,13 +1,12 @@
 """The verbs of links: make one, find what one opens, withdraw it."""
 
-import hashlib
-import secrets
 from collections.abc import Iterable
 from datetime import timedelta
 
 from django.utils import timezone
 
 from nivelum.crews.models import Person
+from nivelum.crews.tokens import new_token, token_hash
 from nivelum.jobs.access import Visit
 from nivelum.records.page import Part
 from nivelum.sharing.models import For, Share
@@ -17,10 +16,10 @@ def make_share(
     visit: Visit, whom: For, label: str, parts: Iterable[Part], days: int, engineer: Person | None = None
 ) -> tuple[Share, str]:
     """A link and what it opens with, which is kept nowhere: who loses it is given another."""
-    token = secrets.token_urlsafe(24)
+    token = new_token()
     share = Share.objects.create(
         job=visit.job,
-        token_hash=_hash(token),
+        token_hash=token_hash(token),
         whom=whom,
         label=label,
         parts=[str(part) for part in parts],
@@ -33,7 +32,7 @@ def make_share(
 
 def share_of(token: str) -> Share | None:
     """The link that opens with `token`, whether it is still open or not."""
-    return Share.objects.select_related("job__crew", "engineer").filter(token_hash=_hash(token)).first()
+    return Share.objects.select_related("job__crew", "engineer").filter(token_hash=token_hash(token)).first()
 
 
 def withdraw_share(share: Share) -> None:
@@ -41,7 +40,3 @@ def withdraw_share(share: Share) -> None:
     if share.withdrawn_at is None:
         share.withdrawn_at = timezone.now()
         share.save(update_fields=["withdrawn_at"])
-
-
-def _hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()

@@ -17,6 +17,7 @@ from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven, prove
 from nivelum.crews.policy import Verb, may
 from nivelum.crews.requests import Request
+from nivelum.crews.tokens import told_to_nobody
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.photos import PHOTO_NAME, kept, shown
@@ -83,21 +84,13 @@ def shared_view(*parts: Part) -> Callable[[Opened], Opened]:
             if share is None or (parts and not set(map(str, parts)) & set(share.parts)):
                 raise Http404
             if not share.is_open:
-                return _private(render(request, "shared/ended.html", status=410))
+                return told_to_nobody(render(request, "shared/ended.html", status=410))
             with share.job.crew.in_its_words():
-                return _private(view(request, share, token, **named))
+                return told_to_nobody(view(request, share, token, **named))
 
         return login_not_required(opened)
 
     return decorate
-
-
-def _private(response: HttpResponseBase) -> HttpResponseBase:
-    """An address that opens by itself is told to nobody and kept by nobody."""
-    response["Referrer-Policy"] = "same-origin"  # with none at all a browser signs nothing: the origin becomes null
-    response["X-Robots-Tag"] = "noindex"
-    response["Cache-Control"] = "private, no-store"
-    return response
 
 
 @shared_view()

@@ -64,8 +64,25 @@ def _pour(assessment: Assessment) -> Shown:
     return {"pours": works.pours, "curing": works.curing, "slab": works.slab}
 
 
-def _nothing(_assessment: Assessment) -> Shown:
-    return {}
+def _paving(assessment: Assessment) -> Shown:
+    return {"there": assessment.laying}
+
+
+def _held(assessment: Assessment) -> Shown:
+    edges = assessment.edges
+    return {"held": [(side + 1, by or "ends in soil") for side, by in edges.held.items()], "runs": edges.runs}
+
+
+def _late(assessment: Assessment) -> Shown:
+    return _paving(assessment) | _held(assessment)
+
+
+def _seated(assessment: Assessment) -> Shown:
+    return _surface(SurfaceKey.FINISHED, assessment) | {"seating": assessment.seating}
+
+
+def _joints(assessment: Assessment) -> Shown:
+    return {"joints": assessment.jointing}
 
 
 EVIDENCE: dict[str, tuple[str, Callable[[Assessment], Shown]]] = {
@@ -74,16 +91,16 @@ EVIDENCE: dict[str, tuple[str, Callable[[Assessment], Shown]]] = {
     "excavation": ("surface", lambda assessment: _surface(SurfaceKey.FORMATION, assessment)),
     "subgrade": ("ground", _ground),
     "separation": ("fabric", _fabric),
-    "early-edges": ("nothing", _nothing),
+    "early-edges": ("edges", _held),
     "base-lifts": ("lifts", _lifts),
     "bound-base": ("pour", _pour),
     "base-proof": ("surface", lambda assessment: _surface(carrying(assessment), assessment)),
     "bedding": ("surface", _bed),
-    "laying": ("nothing", _nothing),
-    "late-edges": ("nothing", _nothing),
-    "seating": ("surface", lambda assessment: _surface(SurfaceKey.FINISHED, assessment)),
-    "joints": ("nothing", _nothing),
-    "handover": ("surface", lambda assessment: _surface(SurfaceKey.FINISHED, assessment)),
+    "laying": ("paving", _paving),
+    "late-edges": ("late", _late),
+    "seating": ("seated", _seated),
+    "joints": ("joints", _joints),
+    "handover": ("seated", _seated),
 }
 """Each stage's template in `signoffs/evidence/`, and what it needs."""
 

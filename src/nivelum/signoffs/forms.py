@@ -5,10 +5,9 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from groundwork.measures import Unit
-from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.observations import Observed, Pictured, Seen
 from groundwork.schools import Slot
-from nivelum.recording.fields import Hidden, PhotoField, layer_field
+from nivelum.recording.fields import Hidden, PhotoField
 from nivelum.recording.forms import EntryForm
 
 
@@ -76,16 +75,3 @@ class PictureForm(ObservationForm):
         data = self.cleaned_data
         north, east = (data["photo"].place if self.keeps_places else None) or (None, None)
         return Pictured(*self.own, data["photo"].hash, data["caption"].strip(), data["ask"], north, east)
-
-
-class CheckForm(ObservationForm):
-    check = forms.CharField(max_length=40, widget=Hidden)
-    where = forms.CharField(max_length=60)
-
-    def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
-        super().__init__(*arguments, **options)
-        self.fields["value"] = layer_field(unit)
-
-    def value(self) -> Gauged:
-        data = self.cleaned_data
-        return Gauged(*self.own, data["check"], data["where"].strip(), data["value"])

@@ -23,8 +23,8 @@ def _accepted(acceptance: Acceptance, _unit: Unit) -> SafeString:
 
 
 show(Observed, Face(_("Looked at: {stage}"), _("{asks}: {answer}. {words}")))
-show(Pictured, Face(_("Photo: {stage}"), _("{caption}")))
 show(Gauged, Face(_("Measured: {stage}"), _("{check}: {value} at {where}")))
+show(Pictured, Face(_("Photo: {stage}"), _("{caption}")))
 show(SignOff, Face(_("Signed: {stage}"), _signed, is_weighty=True))
 show(Acceptance, Face(_("Accepted, as {role}: {stage}"), _accepted, is_weighty=True))
 show(

@@ -11,8 +11,10 @@ from django.utils.translation import gettext as _
 from groundwork.job import Acceptance, SignOff, Withdrawal
 from groundwork.measures import Finding
 from groundwork.schools import Slot
+from groundwork.stages import alone_finding
+from nivelum.crews.models import Membership
 from nivelum.crews.pins import prove
-from nivelum.crews.policy import TO_SIGN, Verb, require
+from nivelum.crews.policy import TO_SIGN, Verb, require, roles_that_may
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Entry
 from nivelum.jobs.services import (
@@ -145,7 +147,12 @@ def accept_finding(
     lock(visit.job)
     if known := sent_before(visit.job, Acceptance.KIND, author, entry_id, stage=stage, finding=finding):
         return known
-    found = next((f for f in snapshot(visit.job).assessment.stages.of(stage).stops if f.identity == finding), None)
+    answer = snapshot(visit.job).assessment.stages.of(stage)
+    found = next((f for f in answer.stops if f.identity == finding), None)
+    if Slot.SECOND in answer.awaits and finding == alone_finding().identity:
+        found = alone_finding()
+        if others := others_who_look(visit):
+            raise NotSigned(_("{name} can give it the second look.").format(name=others[0].person.name))
     if found is None:
         raise NotSigned(_("That has changed since you opened this page. Look again."), OVERTAKEN)
     if not found.acceptable:
@@ -182,6 +189,12 @@ def withdraw(
         str(entry_id), str(withdraws), visit.person.name, reason.strip(), found.body["stage"], visit.role, proof
     )
     return append_value(visit.job, withdrawal, author)
+
+
+def others_who_look(visit: Visit) -> list[Membership]:
+    """Those of the crew besides the visitor who can give a second look. One query."""
+    able = visit.job.crew.memberships.filter(role__in=roles_that_may(Verb.LOOK_AGAIN)).exclude(person=visit.person)
+    return list(able.select_related("person").order_by("person__name"))
 
 
 def verb_to_accept(finding: Finding) -> Verb:

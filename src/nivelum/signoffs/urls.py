@@ -12,5 +12,4 @@ urlpatterns = [
     path("sign-offs/take-back/", views.take_back, name="take-back"),
     path("sign-offs/looks/", views.look, name="look"),
     path("sign-offs/photos/", views.picture, name="picture"),
-    path("sign-offs/checks/", views.gauge, name="gauge"),
 ]

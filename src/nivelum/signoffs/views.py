@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from groundwork.job import Acceptance
 from groundwork.measures import Finding
 from groundwork.schools import Slot
-from groundwork.stages import StageAnswer
+from groundwork.stages import StageAnswer, alone_finding
 from nivelum.crews.models import Membership
 from nivelum.crews.pins import NotProven
 from nivelum.crews.policy import TO_SIGN, Verb, may
@@ -27,7 +27,6 @@ from nivelum.recording.door import RecordedAt, answered, not_understood, recorde
 from nivelum.signoffs.evidence import EVIDENCE
 from nivelum.signoffs.forms import (
     AcceptForm,
-    CheckForm,
     LookForm,
     ObservationForm,
     PictureForm,
@@ -113,13 +112,6 @@ def picture(request: Request, visit: Visit) -> HttpResponse:
     return _observe(request, visit, form, "photo")
 
 
-@require_POST
-@job_view(Verb.MEASURE)
-def gauge(request: Request, visit: Visit) -> HttpResponse:
-    """Records one of a stage's checks at a place."""
-    return _observe(request, visit, CheckForm(request.POST, unit=visit.job.crew.unit), "value")
-
-
 def device(request: Request) -> str:
     """What PINs are counted by: the session somebody signed in on with a password."""
     return request.session.session_key or ""
@@ -196,7 +188,7 @@ class Stop:
 def _context(visit: Visit, asked: str) -> dict[str, Any]:
     shot = snapshot(visit.job)
     assessment = shot.assessment
-    key = asked if asked in assessment.stages.steps else assessment.stages.in_hand.stage.key
+    key = asked if asked in assessment.stages.steps else assessment.stages.in_hand_key
     step, evidence = assessment.stages.of(key), assessment.stages.evidence_hash(key)
     members = visit.job.crew.memberships.select_related("person")
     crew = sorted(members, key=lambda m: (m.person_id != visit.person.pk, m.person.name))
@@ -213,11 +205,20 @@ def _context(visit: Visit, asked: str) -> dict[str, Any]:
         "provisional": [] if step.may_be_signed else _provisional(visit, step, evidence, crew),
         "opens": [assessment.stages.steps[each].stage for each in step.step.opens],
         "may_measure": visit.may(Verb.MEASURE),
+        "alone": _alone(visit, step, crew),
         "may_withdraw_any": visit.may(Verb.STRIKE_ANY),
         "me": visit.person.pk,
         "head": shot.head,
     }
     return context | shown(assessment)
+
+
+def _alone(visit: Visit, step: StageAnswer, crew: list[Membership]) -> Stop | None:
+    """What a lead who works alone may accept in the place of a second look; None where somebody else can look."""
+    others = [m for m in crew if m.person_id != visit.person.pk and may(m.role, Verb.LOOK_AGAIN)]
+    if others or Slot.SECOND not in step.awaits or not step.may_be_signed or not visit.may(Verb.ACCEPT):
+        return None
+    return Stop(alone_finding(), None, None, [m for m in crew if m.person_id == visit.person.pk])
 
 
 def _signatures(shot: Snapshot, step: StageAnswer) -> list[tuple[Any, Made, bool]]:

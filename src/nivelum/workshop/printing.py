@@ -1,10 +1,14 @@
 """A page printed to PDF; run on a bench."""
 
+import base64
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import weasyprint
+from django.conf import settings
+from django.core.files.storage import default_storage
 from PIL import ImageFile
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
@@ -12,11 +16,19 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 PHOTO = "photo:"
+FONT = settings.SITE / "static/nivelum/fonts/archivo-latin.woff2"
+
+
+@cache
+def page_font() -> str:
+    """The font of printed pages, to stand in them."""
+    return "data:font/woff2;base64," + base64.b64encode(FONT.read_bytes()).decode()
 
 
 @dataclass(frozen=True)
 class Sheet:
-    """A page as HTML, and the files of the pictures it names as `photo:NAME`: they do not go through whoever asks."""
+    """A page as HTML, and the pictures it names as `photo:NAME`, each a file or the name of a kept photo: they
+    do not go through whoever asks."""
 
     html: str
     photos: dict[str, str] = field(default_factory=dict)
@@ -33,7 +45,14 @@ class _Given(URLFetcher):  # type: ignore[misc] # its library has no types
         file = self.photos.get(url.removeprefix(PHOTO)) if url.startswith(PHOTO) else None
         if file is None:
             return super().fetch(url, headers)
-        return URLFetcherResponse(url, Path(file).read_bytes(), headers={"Content-Type": "image/jpeg"})
+        return URLFetcherResponse(url, _read(file), headers={"Content-Type": "image/jpeg"})
+
+
+def _read(file: str) -> bytes:
+    if file.startswith("/"):
+        return Path(file).read_bytes()
+    with default_storage.open(file) as found:
+        return bytes(found.read())
 
 
 def printed(sheet: Sheet) -> bytes:

@@ -9,7 +9,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_http_methods, require_POST
 
 from groundwork.soundness import first_facets
 from nivelum.bases.forms import KeepForm
@@ -75,7 +75,9 @@ def _new_job(request: Request, crews: list[Crew], crew: Crew) -> HttpResponse:
     asked = request.POST.get("like", request.GET.get("like", ""))
     chosen = next((job for job in earlier if str(job.id) == asked), None)
     like = snapshot(chosen).assessment.job if chosen else None
-    context |= {"earlier": sorted(earlier, key=lambda job: job.name.casefold())[:MOST_EARLIER], "like": chosen}
+    by_name = sorted(earlier, key=lambda job: (not job.is_pattern, job.name.casefold()))
+    patterns = [job for job in by_name if job.is_pattern]
+    context |= {"patterns": patterns, "earlier": by_name[len(patterns) : MOST_EARLIER], "like": chosen}
     if request.method == "GET":
         return _sheet(request, SiteSheet(crew.unit, like=like), context)
     sheet = SiteSheet(crew.unit, None, like, request.POST, request.FILES, _added(request))
@@ -97,6 +99,14 @@ def _new_job(request: Request, crews: list[Crew], crew: Crew) -> HttpResponse:
     elif sent.errors:
         context["refusal"] = _("That did not arrive whole. Reload the page and try again.")
     return _sheet(request, sheet, context, 422)
+
+
+@require_POST
+@job_view(Verb.DESIGN)
+def pattern(request: Request, visit: Visit) -> HttpResponse:
+    """From now on the crew begins other jobs like this one, or no longer."""
+    Job.objects.filter(id=visit.job.id).update(is_pattern="pattern" in request.POST)
+    return redirect("brief", job_id=visit.job.id)
 
 
 def _crews_to_start_in(request: Request) -> Any:

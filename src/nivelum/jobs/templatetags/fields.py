@@ -2,6 +2,7 @@
 
 import uuid
 from collections.abc import Iterable
+from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
@@ -47,6 +48,23 @@ def typed(field: BoundField, label: str) -> SafeString:
         field.id_for_label,
         field.html_name,
         "" if shown is None else shown,
+        _wrong(field),
+        mark_safe(' aria-invalid="true"' if field.errors else ""),
+        wrong(field),
+    )
+
+
+@register.simple_tag
+def minuted(field: BoundField, label: str) -> SafeString:
+    """A minute of a day, under its label; in Python, since a widget’s own template costs as much as a query."""
+    shown = field.value()
+    return format_html(
+        '<label class="small grid content-start gap-0.5">{}<input type="datetime-local" id="{}" name="{}"'
+        ' class="field low" value="{}" aria-describedby="{}"{}>{}</label>',
+        label,
+        field.id_for_label,
+        field.html_name,
+        f"{shown:%Y-%m-%dT%H:%M}" if isinstance(shown, datetime) else shown or "",
         _wrong(field),
         mark_safe(' aria-invalid="true"' if field.errors else ""),
         wrong(field),

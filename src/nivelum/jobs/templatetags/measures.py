@@ -1,7 +1,9 @@
 """Lengths and verdicts in templates: the crew's unit, fractions stacked, phrases translated."""
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from typing import Any
+from urllib.parse import urlencode
 
 from django import template
 from django.utils.formats import date_format
@@ -104,6 +106,24 @@ def distance(metres: float, unit: Unit) -> str:
 @register.filter
 def place(metres: float, unit: Unit) -> str:
     return measure.format_place(metres, unit)
+
+
+@register.filter
+def fine(metres: float, unit: Unit) -> str:
+    """A share of a joint, without its sign."""
+    return measure.format_fine(metres, unit)
+
+
+@register.filter
+def at(values: Mapping[str, Any], key: str) -> Any:
+    """What stands under a key; None where nothing does."""
+    return values.get(key)
+
+
+@register.filter
+def urlencoded(pairs: Iterable[tuple[str, str]]) -> str:
+    """What goes into an address after its question mark."""
+    return urlencode(list(pairs))
 
 
 @register.filter

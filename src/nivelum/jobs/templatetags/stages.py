@@ -30,12 +30,13 @@ def ways_at_stages(context: template.Context) -> SafeString:
 
 @kept
 def _drawn(assessment: Assessment, job_id: UUID, here: str, shown: str, swapped: bool) -> SafeString:
-    given: dict[str, Any] = {"line": assessment.stages.line, "in_hand": assessment.stages.in_hand}
-    given |= {"door": in_hand(assessment, job_id), "here": here, "shown": shown, "oob": swapped}
-    return render_to_string("course.html", given)
+    stages = assessment.stages
+    line = [(step.stage, *stages.course(key)) for key, step in stages.steps.items()]
+    given: dict[str, Any] = {"line": line, "in_hand": stages.in_hand_key, "door": in_hand(assessment, job_id)}
+    return render_to_string("course.html", given | {"here": here, "shown": shown, "oob": swapped})
 
 
 @kept
 def _opened(assessment: Assessment, job_id: UUID) -> SafeString:
-    every = [(step.stage, ways(assessment, job_id, step.stage.key)) for step in assessment.stages.line]
+    every = [(step.stage, ways(assessment, job_id, key)) for key, step in assessment.stages.steps.items()]
     return render_to_string("ways.html", {"every": every})

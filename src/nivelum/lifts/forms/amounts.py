@@ -26,6 +26,19 @@ class AmountField(forms.FloatField):
         return None if number is None else number * self.factor
 
 
+def degrees(**options: Any) -> AmountField:
+    """How warm it is, in the crew's own degrees."""
+    return AmountField(1, -40, 140, **options)
+
+
+def celsius_of(number: float, unit: Unit) -> float:
+    return number if unit.is_metric else round((number - 32) / 1.8, 2)
+
+
+def degrees_words(celsius: float, unit: Unit) -> str:
+    return f"{round(celsius)} °C" if unit.is_metric else f"{round(celsius * 1.8 + 32)} °F"
+
+
 def percent(high: float = 60, **options: Any) -> AmountField:
     return AmountField(0.01, 0, high, **options)
 

@@ -7,7 +7,7 @@ from django.utils.translation import gettext_lazy
 from groundwork import layerwork
 from groundwork.base import catalogue
 from groundwork.measures import CUBIC_YARD, TON, in_system
-from nivelum.lifts.forms.amounts import AmountField
+from nivelum.lifts.forms.amounts import AmountField, celsius_of, degrees
 from nivelum.lifts.forms.work import WorkForm
 from nivelum.recording.fields import PhotoField, layer_field
 
@@ -39,10 +39,10 @@ class PouredForm(WorkForm):
     def more(self) -> None:
         factor, name = (1.0, _("Poured, m³")) if self.unit.is_metric else (CUBIC_YARD, _("Poured, cubic yards"))
         self.fields["volume"] = AmountField(factor, 0.01, 1000, label=name)
-        self.fields["degrees"] = AmountField(1, -40, 140, label=_("Air, °C") if self.unit.is_metric else _("Air, °F"))
+        self.fields["degrees"] = degrees(label=_("Air, °C") if self.unit.is_metric else _("Air, °F"))
         self.fields["deflection"] = layer_field(self.unit, label=_("Ground gave under the truck"))
 
     def value(self) -> layerwork.Poured:
         data = self.cleaned_data
-        celsius = data["degrees"] if self.unit.is_metric else (data["degrees"] - 32) / 1.8
+        celsius = celsius_of(data["degrees"], self.unit)
         return layerwork.Poured(self.own[0], data["on"], data["volume"], celsius, data["deflection"], data["ticket"])

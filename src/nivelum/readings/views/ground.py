@@ -6,17 +6,14 @@ from uuid import UUID
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
-from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.entries import Reading
-from groundwork.verdict import Suspicion
 from nivelum.crews.models import Tool
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.models import Entry
-from nivelum.jobs.outbox import Refusal, Settled, Way
+from nivelum.jobs.outbox import Settled
 from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.readings.forms import (
     ANCHOR_FORMS,
@@ -31,6 +28,7 @@ from nivelum.readings.hand import Hand, hand, take
 from nivelum.readings.pad import PANES, pad, panes
 from nivelum.readings.place import Place, chosen
 from nivelum.recording.door import RecordedAt, answered, recorded, shown
+from nivelum.recording.doubt import refusal_of_doubt
 from nivelum.recording.forms import EntryForm, StrikeForm
 
 
@@ -88,7 +86,8 @@ def reading(request: Request, visit: Visit) -> HttpResponse:
         known = entry.station in surveys.ground and not Entry.objects.filter(id=UUID(entry.id)).exists()
         doubt = surveys.misreads(entry) if known and entry.surface == place.surface else None
         if doubt and not entry.sure and visit.from_outbox:
-            raise Settled(_doubted(visit, entry, doubt))
+            again = reverse("ground", args=[visit.job.id]) + Place(entry.surface, entry.station).query()
+            raise Settled(refusal_of_doubt(visit, doubt, entry.reading.raw, entry.station, again))
         if doubt and not entry.sure:
             return _answer(request, visit, shot, place, suspicion=doubt, reading_form=form)
     if recorded(visit, form, "reading") is None:
@@ -97,19 +96,6 @@ def reading(request: Request, visit: Visit) -> HttpResponse:
     reference, survey = _held_for(request, visit, shot).reference, shot.assessment.surveys.of(place.surface)
     onward = survey.next_station(place.station, lambda s: reference is None or reference.spot(s.at) is not None)
     return _moved(request, visit, shot, Place(place.surface, onward), last=place.station)
-
-
-def _doubted(visit: Visit, entry: Reading, doubt: Suspicion) -> Refusal:
-    """A reading taken without a signal that looks misread: whoever read it says whether it does read that."""
-    words = doubt.words.text(visit.job.crew.unit, _)
-    keep_it = _("It does read {typed}: keep it").format(typed=entry.reading.raw)
-    place = reverse("ground", args=[visit.job.id]) + Place(entry.surface, entry.station).query()
-    ways = (
-        Way("again", keep_it, sets={"sure": entry.reading.raw}),
-        Way("mend", _("It reads"), "reading"),
-        Way("go", _("Shoot {station} again").format(station=entry.station), place),
-    )
-    return Refusal("doubt", words, ways)
 
 
 def _held_for(request: Request, visit: Visit, shot: Snapshot) -> Hand:

@@ -17,8 +17,26 @@ function kept() {
   }
 }
 
-// The sheet as the server draws it for what was typed, with as many rows as it had.
+// The sheet as the server draws it for what was typed, with as many rows as it had; without a signal what has its
+// place on the sheet as it is, the rest goes along unseen.
 function carryOn(fields) {
+  const here = new Set([...form.elements].map((field) => field.name));
+  if (document.body.dataset.kept !== undefined) {
+    for (const [name, value] of fields) {
+      if (here.has(name) || OWN.has(name)) continue;
+      const unseen = Object.assign(document.createElement("input"), { type: "hidden", name, value });
+      form.append(unseen);
+    }
+    for (const field of form.elements) {
+      const own = fields.filter(([name]) => name === field.name && !OWN.has(name)).map(([, value]) => value);
+      if (OWN.has(field.name) || field.type === "file" || !field.name || (field.type === "hidden" && !field.name.endsWith("-count"))) continue;
+      if (["checkbox", "radio"].includes(field.type)) field.checked = own.includes(field.value);
+      else if (own.length) field.value = own[0];
+    }
+    offer.hidden = true;
+    keep();
+    return;
+  }
   const again = form.cloneNode(false);
   again.removeAttribute("id");
   const own = [["csrfmiddlewaretoken", form.elements.csrfmiddlewaretoken.value], ["look", "1"]];
@@ -43,7 +61,10 @@ if (offer && before) {
     offer.hidden = true;
   });
 }
-form.addEventListener("input", () => localStorage.setItem(key, JSON.stringify(typed())));
-form.addEventListener("dragged", () => localStorage.setItem(key, JSON.stringify(typed())));
+const keep = () => localStorage.setItem(key, JSON.stringify(typed()));
+form.addEventListener("input", keep);
+form.addEventListener("dragged", keep);
+// A page as last seen may have started a job already.
+if (document.body.dataset.kept !== undefined) form.elements.entry_id.value = crypto.randomUUID();
 form.addEventListener("submit", () => sessionStorage.setItem(key, "sent"));
 }

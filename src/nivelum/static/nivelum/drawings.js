@@ -35,25 +35,12 @@ function shown(value) {
   return String(Math.max(0, Math.round(value * 100) / 100));
 }
 
-// A step in right angles: its arrow is written under the last line, and the length typed behind it.
-document.addEventListener("click", (event) => {
-  const arrow = event.target.closest("[data-arrow]")?.dataset.arrow;
-  const area = document.getElementById("id_area");
-  if (!arrow || !area || area.matches(":disabled")) return;
-  document.querySelector("[name=area_as][value=measured]").checked = true;
-  const lines = area.value.trimEnd();
-  area.value = `${lines}${lines ? "\n" : ""}${arrow} `;
-  area.inputMode = unit() === "m" || unit() === "mm" ? "decimal" : "text";
-  area.focus();
-  area.setSelectionRange(area.value.length, area.value.length);
-});
 // A job that was begun on this device has been started.
 const draft = `start a job: ${document.body.dataset.person}`;
 if (document.body.dataset.job && sessionStorage.getItem(draft)) {
   sessionStorage.removeItem(draft);
   localStorage.removeItem(draft);
 }
-for (const steps of document.querySelectorAll("[data-steps]")) steps.hidden = false;
 
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest(".handle");

@@ -40,8 +40,8 @@ const foretell = (() => {
     return value === null || value >= 12 ? null : Number(feet) * FOOT + value * INCH;
   }
 
-  // Metres of a rod reading as typed, or null.
-  function metres(text, unit) {
+  // Metres of a rod reading as typed, or along a tape so long, or null.
+  function metres(text, unit, longest = LONGEST_ROD) {
     if (/^[1-9],\d{3}\s*m(?:m|illi)/.test(text.trim())) return null;
     const typed = plain(text);
     const metric = /^([+-]?)(\d+[.,]\d*|[.,]\d+|\d+)\s*(mm|cm|m)?$/.exec(typed);
@@ -50,7 +50,7 @@ const foretell = (() => {
       const number = Number(metric[2].replace(",", "."));
       let bare = { m: "m", mm: "mm", ft: "ft", "ft-in": "in" }[unit];
       if (bare === "m" || bare === "mm") {
-        if (number >= 10) bare = "mm";
+        if (number >= (unit === "mm" ? 10 : Math.max(10, longest))) bare = "mm";
         else if (!/^\d+$/.test(metric[2])) bare = "m";
       }
       const scale = { m: 1, cm: 0.01, mm: 0.001, ft: FOOT, in: INCH }[metric[3] ?? bare];
@@ -65,7 +65,7 @@ const foretell = (() => {
         read = value === null ? null : value * INCH;
       }
     }
-    return read === null || !(read >= 0 && read <= LONGEST_ROD) ? null : read;
+    return read === null || !(read >= 0 && read <= longest) ? null : read;
   }
 
   const steps = (length, step) => Math.floor(Math.abs(length) / step + 0.5 + 1e-9);
@@ -100,7 +100,7 @@ const foretell = (() => {
 
   // What a reading comes to: its mark and words, or null where the server has to say.
   function verdict(table, text, unit) {
-    const read = metres(text, unit);
+    const read = metres(text, unit, table?.longest);
     if (!table || read === null) return null;
     const deviation = table.offset + table.factor * read;
     if (Math.abs(deviation) >= table.most) return null;

@@ -119,6 +119,19 @@ document.addEventListener("keydown", (event) => {
   htmx.ajax("GET", `?${query}`, { target: "#pad", swap: "outerHTML" }).then(() => document.querySelector("#plan .plan-pane")?.focus());
 });
 
+// ? lists the keys, wherever nothing is typed, for whoever is signed in.
+const KEYS = "/help/keys/";
+document.addEventListener("keydown", async (event) => {
+  if (event.key !== "?" || !document.body.dataset.person || event.target.closest?.("input, textarea, select, [contenteditable]")) return;
+  if (!document.getElementById("keys")) {
+    const answer = await fetch(KEYS).catch(() => globalThis.caches?.match(KEYS, { ignoreVary: true })); // as taken along
+    if (!answer?.ok) return tell("needsSignal");
+    const said = await answer.text();
+    if (!document.getElementById("keys")) document.body.insertAdjacentHTML("beforeend", said);
+  }
+  document.getElementById("keys").togglePopover();
+});
+
 // What hangs open over the page closes by Escape, which gives the focus back, and by a press beside it.
 const HANGING = "details[data-hangs][open]";
 document.addEventListener("keydown", (event) => {
@@ -167,13 +180,33 @@ const fieldsOf = (stage) => [...stage.querySelectorAll("form textarea, form sele
 const changed = (field) => (field.options ? !field.selectedOptions[0]?.defaultSelected && field.selectedIndex > 0 : field.value !== field.defaultValue);
 let carried = null;
 
-// A length being typed stays: others' news of the pegs waits until it is sent.
+// A length being typed stays: others' news of the pegs or the rails waits until it is sent.
+const TOLD = ["pegs-taped", "rails-set", "edges-set", "layout-told", "courses-taped", "cuts-made", "seating-told", "units-told", "filling-told", "needs-told"];
+const WITHIN = TOLD.map((id) => `#${id}`).join(", ");
 let looking = false;
 document.addEventListener("htmx:beforeSwap", (event) => (looking = event.detail.requestConfig?.verb === "get"), true);
 document.addEventListener("htmx:oobBeforeSwap", (event) => {
-  if (!looking || event.detail.target.id !== "pegs-taped" || !document.querySelector("#pegs-taped #entry")?.value) return;
+  const { target } = event.detail;
+  if (!looking || target.id === "layout-told" || !TOLD.includes(target.id)) return;
+  if (![...target.querySelectorAll(TYPED)].some(changed)) return;
   event.detail.shouldSwap = false;
   setTimeout(() => htmx.trigger(document.body, "recorded"), 3000);
+});
+
+// So does what is typed into one form while another's press is on its way: the answer draws both anew.
+const TYPED = "input:not([type=hidden], [type=radio], [type=checkbox], [type=file])";
+const typedIn = () => [...document.querySelectorAll(`:is(${WITHIN}) form :is(${TYPED})`)];
+let typed = new Map();
+const onTheirWay = new Set(); // forms that were sent, by what they say
+function keepTyped() {
+  const others = typedIn().filter((field) => !onTheirWay.has(formAndHidden(field.form)));
+  typed = new Map(others.filter(changed).map((field) => [controlKey(field), field.value]));
+}
+document.addEventListener("htmx:beforeSwap", keepTyped);
+document.addEventListener("htmx:afterSettle", () => {
+  for (const field of typedIn()) {
+    if (typed.has(controlKey(field)) && !changed(field)) field.value = typed.get(controlKey(field));
+  }
 });
 
 document.addEventListener("htmx:beforeSwap", (event) => {
@@ -217,7 +250,7 @@ function tell(what) {
 }
 
 // News asked for one thing must not be shown once another is in hand, or once the page knows more: look again for that.
-const ON_SCREEN = "#here, #shown input, #lift-here, #lift-shown input, #stage, #pegs-taped";
+const ON_SCREEN = `#here, #shown input, #lift-here, #lift-shown input, #stage, ${WITHIN}`;
 const onScreen = () => [...document.querySelectorAll(ON_SCREEN)].map((each) => `${each.value ?? ""} ${each.dataset.known ?? ""}`).join("|");
 const askedOver = new WeakMap(); // what was shown, by the request for news of it
 document.addEventListener("htmx:beforeRequest", (event) => {
@@ -232,12 +265,12 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 
 // What is shown does not go back: what was looked up before others' news came is not drawn over it, and after one's own
 // answer that was on its way for longer it is looked again.
-const KNOWN = /id="(?:here|lift-here|stage|pegs-taped)"[^>]*data-known="(\d+)"/;
+const KNOWN = new RegExp(`id="(?:here|lift-here|stage|${TOLD.join("|")})"[^>]*data-known="(\\d+)"`);
+const known = () => Number(document.querySelector(`#here, #lift-here, #stage, ${WITHIN}`)?.dataset.known ?? 0);
 document.addEventListener("htmx:beforeSwap", notBack);
 function notBack(event) {
   const came = KNOWN.exec(event.detail.xhr.responseText);
-  const shown = document.querySelector("#here, #lift-here, #stage, #pegs-taped")?.dataset.known ?? 0;
-  if (!came || Number(came[1]) >= Number(shown)) return;
+  if (!came || Number(came[1]) >= known()) return;
   const { elt, verb } = event.detail.requestConfig;
   if (elt === document.body) event.detail.shouldSwap = false;
   else if (verb !== "get") setTimeout(() => htmx.trigger(document.body, "recorded"));
@@ -256,22 +289,42 @@ document.addEventListener("htmx:beforeSend", ({ detail: { target: place, xhr } }
   xhr.addEventListener("loadend", () => place.removeEventListener("htmx:beforeSwap", find));
 });
 
-function listen({ live, job, known }) {
-  if (!live || known === undefined) return;
-  const news = new EventSource(`${live}?known=${known}&job=${job ?? ""}`);
+// One whose form was drawn anew: htmx looks for what it brings within what is gone.
+document.addEventListener("htmx:beforeSend", ({ detail: { elt, target: place, xhr, requestConfig } }) => {
+  if (requestConfig.verb !== "post") return;
+  const said = formAndHidden(elt.closest("form"));
+  onTheirWay.add(said);
+  let gone = false;
+  xhr.addEventListener("readystatechange", () => (gone ||= xhr.readyState === XMLHttpRequest.DONE && !elt.isConnected));
+  xhr.addEventListener("load", () => {
+    if (!gone || place?.id || (xhr.status !== 200 && xhr.status !== 422)) return;
+    looking = false;
+    hold();
+    keepTyped();
+    notBack({ detail: { xhr, requestConfig } });
+    htmx.swap("body", xhr.responseText, { swapStyle: "none" });
+  });
+  xhr.addEventListener("loadend", () => onTheirWay.delete(said));
+});
+
+function listen({ live, job, known: from }) {
+  if (!live || from === undefined) return;
+  const news = new EventSource(`${live}?known=${from}&job=${job ?? ""}`);
   const look = () => htmx.trigger(document.body, "recorded");
-  // Who is on the job and what just happened comes with the news; where it does not, it is asked for.
+  // Who is on the job and what just happened comes with the news; where it does not, it is asked for. An answer still on
+  // its way when news come is older than they are, and is let go.
   const meet = (company) => {
     const line = document.getElementById("company");
-    if (line && company) line.innerHTML = company;
-    else htmx.trigger(document.body, "came");
+    if (!line || !company) return htmx.trigger(document.body, "came");
+    htmx.trigger(line, "htmx:abort");
+    line.innerHTML = company;
   };
   news.addEventListener("entry", (event) => {
     const entry = JSON.parse(event.data);
     if (job && entry.job !== job) return;
     if (job) meet(entry.company);
     // One's own entry is on its way back already: wait for it, then look only if it is not shown yet.
-    setTimeout(() => Number(document.querySelector("#here, #lift-here, #stage, #pegs-taped")?.dataset.known ?? 0) < entry.number && look(), 250);
+    setTimeout(() => known() < entry.number && look(), 250);
   });
   news.addEventListener("look", () => {
     look();
@@ -295,7 +348,8 @@ document.addEventListener("DOMContentLoaded", () => listen(document.body.dataset
 // else to the first main press; after others' news it stays where it was.
 const CONTROLS = "button, input:not([type=hidden]), select, textarea, summary, a[href]";
 const hiddenOf = (form) => [...(form?.querySelectorAll("input[type=hidden]") ?? [])].filter((field) => !["entry_id", "csrfmiddlewaretoken"].includes(field.name)).map((field) => `${field.name}=${field.value}`).join(" ");
-const controlKey = (control) => [control.tagName, control.id, control.name, control.type === "submit" ? control.value : "", control.form?.getAttribute("action") ?? control.closest("form")?.getAttribute("action") ?? "", hiddenOf(control.form ?? control.closest("form")), control.matches("button, summary, a") ? control.textContent.replace(/[\d\s]+/g, " ").trim() : ""].join("|");
+const formAndHidden = (form) => `${form?.getAttribute("action") ?? ""}|${hiddenOf(form)}`;
+const controlKey = (control) => [control.tagName, control.id, control.name, control.type === "submit" ? control.value : "", formAndHidden(control.form ?? control.closest("form")), control.matches("button, summary, a") ? control.textContent.replace(/[\d\s]+/g, " ").trim() : ""].join("|");
 const isThere = (control) => control && control.getClientRects().length > 0 && !control.disabled;
 const isLost = () => !document.activeElement || document.activeElement === document.body;
 let held = null;
@@ -334,11 +388,12 @@ function goOn() {
   const marked = () => [...main.querySelectorAll("[data-next], [data-next-in] :is(input, select, button)")].find(isThere);
   const wrong = () => pressed && main.querySelector("[aria-invalid=true]");
   const first = () => pressed && [...main.querySelectorAll(".press:not(.quiet)")].find(isThere);
-  if (!isLost() && !(pressed && (wrong() || marked()))) {
+  // Whoever has gone on to type elsewhere while the press was on its way is left there.
+  if (!isLost() && (typed.has(controlKey(document.activeElement)) || !(pressed && (wrong() || marked())))) {
     if (pressed) done();
     return;
   }
-  const next = wrong() || (pressed ? marked() || same() || first() : same());
+  const next = (typed.has(held) && same()) || wrong() || (pressed ? marked() || same() || first() : same());
   if (next) next.focus();
   else if (pressed) main.focus();
   if (next || pressed) done();

@@ -9,7 +9,7 @@ import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
-from itertools import cycle, islice
+from itertools import count, cycle, islice
 from typing import Any
 from urllib.parse import urlencode
 
@@ -24,11 +24,14 @@ from groundwork import entries
 from groundwork import job as core
 from groundwork.assess import assess
 from groundwork.base import BaseSpecification, Layer, Role
+from groundwork.bedwork import RailShot, RailsPlanned
+from groundwork.edgework import EdgeKind, EdgePlanned, EdgeShot
 from groundwork.kinds import Entry
 from groundwork.layerwork import Direction, MachineBrought, Passed
-from groundwork.measures import Unit, parse_rod
+from groundwork.laywork import CourseTaped, LayoutChosen, RowsLaid
+from groundwork.measures import Measured, Unit, parse_layer, parse_length, parse_rod, parse_signed, parse_tape
 from groundwork.plan import Feature
-from groundwork.surfaces import Facet
+from groundwork.surfaces import Facet, Point
 from groundwork.tools import Machine, MachineKind
 from nivelum.bases.forms import SpecificationForm
 from nivelum.crews.models import Crew, Membership, Person
@@ -46,6 +49,7 @@ LAYERS = (
     Layer(Role.BASE, "dense-graded", 0.15),
 )
 OUTLINE = ((0.0, 0.0), (30.0, 0.0), (30.0, 26.0), (0.0, 26.0))
+COURT = ((0.0, 0.0), (18.0, 0.0), (18.0, 7.0), (12.0, 7.0), (12.0, 13.0), (0.0, 13.0))
 
 
 def bare(request: Request) -> HttpResponse:
@@ -111,7 +115,7 @@ def client_of(person: Person) -> Client:
 def _rows() -> list[Row]:
     """Every row, over a job of 200 stations with as many readings as one has on a day's dig and as the largest has,
     and one of 500 stations."""
-    person, usual, grown, large = _world()
+    person, usual, grown, large, court = _world()
     client = client_of(person)
 
     def get(job: Job, room: str, **headers: str) -> Callable[[], Any]:
@@ -124,11 +128,16 @@ def _rows() -> list[Row]:
             ("Schools", "base/schools/", 4), ("Sign-offs, known", "sign-offs/", 4),
             ("Water", "water/?surface=formation", 4), ("Lifts", "lifts/?lift=base.1", 4),
             ("Lifts, tests", "lifts/tests/?lift=base.1", 4), ("Surface", "ground/surface/", 4),
+            ("Edges", "edges/?side=0", 5), ("Rails", "bed/", 4), ("Bays", "bed/bays/", 4),
+            ("Thickness of the bed", "bed/thickness/", 4), ("Layout", "laying/", 5),
+            ("Rows by the tape", "laying/courses/", 5), ("Cut list", "laying/cuts/", 5),
+            ("Seating", "joints/", 5), ("Units to mend", "joints/units/", 4), ("Filling", "joints/filling/", 4),
             ("Record, its first part", "record/", 20),
         ]
     ]  # fmt: skip
     tried = f"base/?{urlencode(_section(usual))}"
     found.append(Row("Base, a thickness tried", 4, get(usual, tried, **{"HX-Request": "true"})))
+    found.append(Row("Layout dragged, 200 m²", 20, _dragged(court, client)))
     for job, readings, after, post, sheet, rest in ((usual, READINGS, 12, 15, 40, 10), (grown, MANY, 15, 20, 80, 20)):
         read = Reader(job, person, client)
         found += [
@@ -153,6 +162,21 @@ def _rows() -> list[Row]:
         ]
     ]  # fmt: skip
     return found
+
+
+def _dragged(job: Job, client: Client) -> Callable[[], Any]:
+    """One step of a drag after the other, each 3 mm on."""
+    steps = count(1)
+
+    def step() -> Any:
+        design = {
+            "pattern": "herringbone", "length": "200", "width": "100", "joint": "2", "side": "0", "turned": "0",
+            "border": "across", "corner": "turned", "seed": "1",
+        }  # fmt: skip
+        over = {"over": f"{next(steps) * 0.003:.3f}", "ahead": "0.206"}
+        return client.get(f"/jobs/{job.id}/laying/now/", design | over, headers={"HX-Request": "true"})
+
+    return step
 
 
 class _Device:
@@ -197,13 +221,13 @@ class Reader:
 
 
 @transaction.atomic
-def _yard_of(count: int) -> Person:
+def _yard_of(jobs: int) -> Person:
     """Someone whose crew has so many small jobs."""
     person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Many")
     crew = Crew.objects.create(name="Many")
     Membership.objects.create(crew=crew, person=person, role="lead")
     small = job_of(LAYERS, 6.0, 12)
-    for number in range(count):
+    for number in range(jobs):
         import_job(crew, replace(small, name=f"Job {number}", entries=small.entries[:14]), [person])
     return person
 
@@ -216,23 +240,28 @@ def _section(job: Job) -> dict[str, str]:
 
 
 @transaction.atomic
-def _world() -> tuple[Person, Job, Job, Job]:
-    """Someone, and jobs with about 200 stations and 2 000 readings, as many stations and 20 000, 500 and 2 000."""
+def _world() -> tuple[Person, Job, Job, Job, Job]:
+    """Someone, and jobs with about 200 stations and 2 000 readings, as many stations and 20 000, 500 and 2 000; and
+    a court of 200 m²."""
     person = Person.objects.create_user(f"bench-{uuid.uuid4().hex[:8]}", name="Bench")
     crew = Crew.objects.create(name="Bench")
     Membership.objects.create(crew=crew, person=person, role="lead")
-    usual, grown, large = (
-        import_job(crew, job_of(LAYERS, spacing, readings), [person])
-        for spacing, readings in ((2.0, READINGS), (2.0, MANY), (1.27, READINGS))
-    )
-    return person, usual, grown, large
+    usual, grown, large, court = (
+        import_job(crew, job_of(LAYERS, spacing, readings, outline), [person])
+        for spacing, readings, outline in (
+            (2.0, READINGS, OUTLINE), (2.0, MANY, OUTLINE), (1.27, READINGS, OUTLINE), (2.0, 100, COURT)
+        )
+    )  # fmt: skip
+    return person, usual, grown, large, court
 
 
-def job_of(layers: tuple[Layer, ...], spacing: float, readings: int) -> core.Job:
-    facet = Facet("all", OUTLINE, (0.0, 0.0), 10.0, 180.0, 1 / 60)
-    free = Feature("free edge", "", OUTLINE[:2])
+def job_of(
+    layers: tuple[Layer, ...], spacing: float, readings: int, outline: tuple[Point, ...] = OUTLINE
+) -> core.Job:  # fmt: skip
+    facet = Facet("all", outline, (0.0, 0.0), 10.0, 180.0, 1 / 60)
+    free = Feature("free edge", "", outline[:2])
     job = core.Job(
-        "Bench", Unit.MILLIMETRES, OUTLINE, (facet,), BaseSpecification("dense", layers), spacing,
+        "Bench", Unit.MILLIMETRES, outline, (facet,), BaseSpecification("dense", layers), spacing,
         (core.Mark("sill", (0.0, 0.0), 10.2),), (free,),
     )  # fmt: skip
     set_up = entries.SetUp("s", "sill", parse_rod("1300", Unit.MILLIMETRES), at=(10.0, -3.0))
@@ -243,4 +272,42 @@ def job_of(layers: tuple[Layer, ...], spacing: float, readings: int) -> core.Job
         recorded.append(entries.Reading(f"r{n}", answer.station.name, "s", reading))
     recorded.append(MachineBrought("m", Machine("plate", MachineKind.PLATE, 500, 0.5, 0.5)))
     recorded += [Passed(f"p{n}", "base.1", "m", list(Direction)[n % 2], str(n % 12 + 1)) for n in range(PASSES)]
+    recorded += _edge_and_rails(replace(job, entries=(set_up,)))
+    recorded += _layout(job.unit)
     return replace(job, entries=tuple(recorded))
+
+
+def _edge_and_rails(job: core.Job) -> list[Entry]:
+    """A kerb along the first side, its joints set, and rails, their ends set."""
+    unit = job.unit
+    upstand, length = parse_signed("25", unit), parse_length("0.915", Unit.METRES)
+    sizes = (parse_layer(typed, unit) for typed in ("3", "125", "150"))
+    kerb = EdgePlanned("kerb", 0, EdgeKind.KERB, upstand, length, *sizes)
+    rails = RailsPlanned("rails", parse_length("2", Unit.METRES), "along", parse_layer("25", unit),
+                         parse_length("3", Unit.METRES))  # fmt: skip
+    planned = assess(replace(job, entries=(*job.entries, kerb, rails)))
+    against = planned.levels.present
+
+    def read(target: float | None) -> Measured:
+        return parse_signed(f"{(target or 0.0) * 1000:.0f}", unit)
+
+    joints, ends = planned.edges.joints(0), planned.bedding.ends
+    tops = [EdgeShot(f"e{n}", "kerb", n, "s", read(planned.edges.target(0, n, against))) for n in joints]
+    shots = [
+        RailShot(f"{rail}{end}", "rails", rail, "start" if end == "start" else "end", "s",
+                 read(planned.bedding.target(rail, end, against)))
+        for rail, end in ends
+    ]  # fmt: skip
+    return [kerb, *tops, rails, *shots]
+
+
+def _layout(unit: Unit) -> list[Entry]:
+    """A herringbone with its border, some rows taped and laid."""
+    sizes = [parse_layer(typed, unit) for typed in ("200", "100", "3")]
+    chosen = LayoutChosen(
+        "layout", "herringbone", sizes[0], sizes[1], sizes[2], 0, 0, 0.206, 0.206, "across", "turned"
+    )
+    rows = [
+        CourseTaped(f"row{n}", "layout", n, "left", parse_tape(f"{(n - 2) * 103 - 3}", unit)) for n in (22, 41)
+    ]  # fmt: skip
+    return [chosen, *rows, RowsLaid("laid", "layout", 41, 12.0)]

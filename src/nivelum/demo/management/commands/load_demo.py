@@ -18,7 +18,8 @@ from groundwork.layerwork import GaugeTest
 from groundwork.measures import Measured
 from groundwork.observations import Observed, Seen
 from groundwork.schools import BRIEF, EXCAVATION, SET_OUT
-from nivelum.crews.models import Crew, Membership, Person, Tool, ToolMethod
+from nivelum.crews.log import noted
+from nivelum.crews.models import Crew, Deed, Membership, Person, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
 from nivelum.demo.walked import walk
 from nivelum.exchange.services import import_job
@@ -52,7 +53,12 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
     people = {}
     for row in data["people"]:
         person = Person.objects.create_user(row["username"], password=password, name=row["name"])
-        Membership.objects.create(crew=crew, person=person, role=row["role"])
+        member = Membership.objects.create(crew=crew, person=person, role=row["role"])
+        founded = row["role"] == "lead"
+        noted(
+            crew, person, Deed.FOUNDED if founded else Deed.JOINED, "" if founded else person.name,
+            str(member.get_role_display()),
+        )  # fmt: skip
         if pin := row.get("pin"):
             set_pin(person, pin)
         people[row["username"]] = person

@@ -12,6 +12,7 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
+from nivelum.crews.first import first_code, is_empty
 from nivelum.instruments.standin import StandInLevel
 from nivelum.served import config, settle
 
@@ -28,13 +29,17 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--port", type=int, help="the first port to try; else the one served last")
+        parser.add_argument("--empty", action="store_true", help="no demo: somebody begins with a first crew")
         parser.add_argument("--address-file", required=True, help="where to write the address served")
         parser.add_argument("--port-file", type=Path, required=True, help="where the port served last is kept")
 
     def handle(self, *arguments: Any, **options: Any) -> None:
         call_command("set_up")
         call_command("collectstatic", verbosity=0, interactive=False)
-        call_command("load_demo")
+        if not options["empty"]:
+            call_command("load_demo")
+        elif is_empty():
+            print(f"Nobody is here yet. Open /first/ with the code {first_code()}", flush=True)
         stand_in = StandInLevel()
         settings.LEVELS["stand-in"] = ("stand-in", HOST, str(stand_in.port))
         settings.PROBES |= dict.fromkeys(("gauge", "weight"), settings.LEVELS["stand-in"])

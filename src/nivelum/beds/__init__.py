@@ -1,0 +1,1 @@
+"""The Bedding room: rails, the bed's thickness over the base, the trial patch."""

@@ -1,0 +1,1 @@
+"""The Joints room: passes over the paving, units to mend, filling."""

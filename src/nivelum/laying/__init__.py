@@ -1,0 +1,1 @@
+"""The Laying room: the layout, rows by the gauge, the cut list, packs."""

@@ -1,0 +1,121 @@
+"""Order: what do we need? Every figure follows from the design, the layout, the edges and what was shot."""
+
+import csv
+import io
+from dataclasses import dataclass
+from itertools import groupby
+
+from django.http import HttpResponse
+from django.shortcuts import render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from groundwork.measures import Unit, Words
+from groundwork.orders import Measure, Need, in_units, usual_way, ways_to_order
+from groundwork.schools import stagebook
+from nivelum.crews.policy import Verb
+from nivelum.crews.requests import Request
+from nivelum.exchange.views import download
+from nivelum.jobs.access import Visit, job_view
+from nivelum.jobs.screens import job_screen
+from nivelum.jobs.services import Snapshot, snapshot
+from nivelum.orders.words import measured, numbered, thing
+
+
+@dataclass(frozen=True)
+class SoldIn:
+    """So many of what it is sold in, in words, and what is over then; nothing where nothing is."""
+
+    says: str
+    over: str
+
+
+@dataclass(frozen=True)
+class NeedRow:
+    """A need as it is shown: what it is called, the usual way to order it and the others, its reckoning."""
+
+    need: Need
+    unit: Unit
+    title: str
+    usual: SoldIn
+    others: tuple[SoldIn, ...]
+
+    def said(self, amount: float) -> str:
+        return measured(amount, self.need.measure, self.unit)
+
+    @property
+    def now(self) -> str:
+        return self.said(self.need.now)
+
+    @property
+    def with_waste(self) -> str:
+        return self.said(self.need.with_waste)
+
+    @property
+    def lines(self) -> list[tuple[Words, str]]:
+        return [(line.says, self.said(line.amount)) for line in self.need.lines]
+
+    @property
+    def changes(self) -> list[tuple[Words, str]]:
+        signed = ((line.says, "+" if line.amount > 0 else "−", abs(line.amount)) for line in self.need.changes)
+        return [(says, f"{sign}{self.said(amount)}") for says, sign, amount in signed]
+
+
+def _sold(need: Need, unit: Unit) -> list[SoldIn]:
+    """The usual way first."""
+    ways = ways_to_order(need.measure, metric=unit.is_metric)
+    usual = usual_way(need.with_waste, ways)
+    found = []
+    for way in (usual, *(way for way in ways if way is not usual)):
+        ordered = in_units(need.with_waste, way)
+        over = ordered.over if ordered.over > 0.005 * need.with_waste else 0.0
+        said = measured(over, need.measure, unit) if over and need.measure is not Measure.PIECES else ""
+        found.append(SoldIn(numbered(ordered.number, way.key), said))
+    return found
+
+
+def _rows(shot: Snapshot, unit: Unit) -> list[NeedRow]:
+    found = []
+    for need in shot.assessment.orders.needs:
+        usual, *others = _sold(need, unit)
+        found.append(NeedRow(need, unit, thing(need.what, unit), usual, tuple(others)))
+    return found
+
+
+def _shown(visit: Visit) -> dict[str, object]:
+    shot = snapshot(visit.job)
+    rows = _rows(shot, visit.job.crew.unit)
+    titles = {key: stage.title for key, stage in stagebook().items()}
+    stages = [(titles[key], list(of)) for key, of in groupby(rows, key=lambda row: row.need.stage)]
+    changed = sum(bool(row.need.changes) for row in rows)
+    return job_screen(visit, shot, "order") | {"stages": stages, "changed": changed}
+
+
+@require_GET
+@job_view(Verb.SEE)
+def order(request: Request, visit: Visit) -> HttpResponse:
+    """The room."""
+    return render(request, "orders/order.html", _shown(visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def order_now(request: Request, visit: Visit) -> HttpResponse:
+    """What of the room changes by what anybody records."""
+    return render(request, "orders/order_now.html", _shown(visit))
+
+
+@require_GET
+@job_view(Verb.SEE)
+def order_csv(request: Request, visit: Visit) -> HttpResponse:
+    """What the job takes as rows: amounts in kg, m³, m², metres and pieces."""
+    stream = io.StringIO()
+    rows = csv.writer(stream)
+    rows.writerow([_("stage"), _("what"), _("in"), _("as designed"), _("as it is"), _("with waste"), _("order")])
+    said = {Measure.MASS: "kg", Measure.VOLUME: "m3", Measure.LOOSE: "m3", Measure.AREA: "m2", Measure.LENGTH: "m",
+            Measure.PIECES: ""}  # fmt: skip
+    for row in _rows(snapshot(visit.job), visit.job.crew.unit):
+        need = row.need
+        amounts = [f"{amount:.3f}" for amount in (need.designed, need.now, need.with_waste)]
+        rows.writerow([need.stage, row.title, said[need.measure], *amounts, row.usual.says])
+    return download(stream.getvalue(), "text/csv", visit.job.name, "order", "csv")

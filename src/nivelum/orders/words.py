@@ -1,0 +1,71 @@
+"""What things that a job takes are called, and how amounts of them and what they are sold in are said."""
+
+from typing import Any
+
+from django.utils.translation import gettext_lazy as _
+
+from groundwork.base import catalogue
+from groundwork.measures import (
+    Unit,
+    format_amount,
+    format_area,
+    format_distance,
+    format_volume,
+    format_weight,
+    in_system,
+)
+from groundwork.orders import Measure
+
+THINGS: dict[str, Any] = {
+    "spoil": _("spoil, loose"), "fabric": _("fabric"), "cement": _("cement"), "all-in ballast": _("all-in ballast"),
+    "spike": _("spike"), "picket": _("picket"), "kerb": _("kerb"), "channel": _("channel"),
+    "spiked edging": _("spiked edging"), "concrete edge": _("concrete edge"), "angle on a slab": _("angle on a slab"),
+    "form": _("form"), "dry sand": _("dry sand"), "kiln-dried sand": _("kiln-dried sand"),
+    "bonded sand": _("bonded sand"), "resin mortar": _("resin mortar"), "mortar": _("mortar"), "chip": _("chip"),
+    "pebble": _("pebble"),
+}  # fmt: skip
+WAYS: dict[str, tuple[Any, Any]] = {
+    "bag": (_("{n} bag"), _("{n} bags")), "bulk bag": (_("{n} bulk bag"), _("{n} bulk bags")),
+    "tonne": (_("{n} tonne"), _("{n} tonnes")), "short ton": (_("{n} short ton"), _("{n} short tons")),
+    "load": (_("{n} load"), _("{n} loads")), "cubic metre": (_("{n} cubic metre"), _("{n} cubic metres")),
+    "cubic yard": (_("{n} cubic yard"), _("{n} cubic yards")),
+    "load taken away": (_("{n} load taken away"), _("{n} loads taken away")),
+    "square metre": (_("{n} square metre"), _("{n} square metres")),
+    "square foot": (_("{n} square foot"), _("{n} square feet")), "roll": (_("{n} roll"), _("{n} rolls")),
+    "metre": (_("{n} metre"), _("{n} metres")), "foot": (_("{n} foot"), _("{n} feet")), "piece": ("{n}", "{n}"),
+}  # fmt: skip
+"""What things are sold in: one of it, and more."""
+
+
+def thing(key: str, unit: Unit) -> str:
+    """What is needed, by its name; units of a size have it after the material’s, in the key in millimetres."""
+    if key in THINGS:
+        return in_system(str(THINGS[key]), unit)
+    name, _space, size = key.partition(" ")
+    known = catalogue()
+    title = in_system(str(_(known[name].title)), unit) if name in known else name
+    if not size:
+        return title
+    sides = (format_amount(float(side) / 1000, unit) for side in size.split(" x "))
+    return f"{title}, {' × '.join(sides)}"
+
+
+def measured(amount: float, measure: Measure, unit: Unit) -> str:
+    """An amount in the crew’s unit."""
+    match measure:
+        case Measure.MASS:
+            return format_weight(amount, unit)
+        case Measure.VOLUME | Measure.LOOSE:
+            return format_volume(amount, unit)
+        case Measure.AREA:
+            return format_area(amount, unit)
+        case Measure.LENGTH:
+            return format_distance(amount, unit)
+        case Measure.PIECES:
+            return f"{amount:.0f}"
+
+
+def numbered(number: float, way: str) -> str:
+    """So many of what a thing is sold in; of pieces the number alone."""
+    one, more = WAYS[way]
+    return str(one if number == 1 else more).format(n=f"{number:g}")

@@ -1,0 +1,123 @@
+"""A crew's whole data out of one server and into another: every record whole, nobody's secrets, and nothing brought
+where anything is wrong."""
+
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+from django.core.management import call_command
+from django.core.management.base import CommandError
+from django.test import Client
+from tests.conftest import World, make_world
+from tests.nivelum.test_photos import picture, send
+
+from groundwork.record import first_fault
+from nivelum.crews.models import Crew, Person
+from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.services import head, snapshot
+from nivelum.people.archive import take_crew
+
+
+def flushed() -> None:
+    """An empty server."""
+    call_command("flush", verbosity=0, interactive=False)
+
+
+@pytest.fixture
+def taken(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]:
+    """A crew with a job and a photo, and the archive a lead took of it."""
+    settings.MEDIA_ROOT = tmp_path / "photos"
+    world = make_world()
+    world.set_up()
+    world.shoot("A1", high_mm=12)
+    assert send(world, picture()).status_code == 302
+    answer = world.client("lead").post(f"/crews/{world.crew.id}/all.zip")
+    assert answer.status_code == 200
+    file = tmp_path / "crew.zip"
+    file.write_bytes(b"".join(answer.streaming_content))
+    return world, file
+
+
+def test_only_a_lead_takes_it(world: World) -> None:
+    for role in ("crew", "engineer", "viewer"):
+        assert world.client(role).post(f"/crews/{world.crew.id}/all.zip").status_code == 403
+    assert make_world(name="Others").client("lead").post(f"/crews/{world.crew.id}/all.zip").status_code == 404
+
+
+def test_it_holds_every_record_and_nobodys_secrets(taken: tuple[World, Path]) -> None:
+    world, file = taken
+    with zipfile.ZipFile(file) as archive:
+        text = archive.read("crew.json").decode()
+        record = archive.read(f"jobs/{world.job.id}.json").decode()
+        assert sum(name.startswith("photos/") for name in archive.namelist()) == 1
+    assert json.loads(record)["head"] == head(world.job)
+    data = json.loads(text)
+    assert {each["role"] for each in data["people"]} == {"lead", "crew", "engineer", "viewer"}
+    for person in world.people.values():
+        assert Person.objects.get(id=person.id).password not in text
+    assert data["log"][-1]["deed"] == "taken" and len(data["tools"]) == world.crew.tools.count()
+
+
+def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path], tmp_path, capsys) -> None:
+    world, file = taken
+    before, said = head(world.job), snapshot(world.job).assessment.surveys.ground["A1"].judgement
+    name = world.crew.name
+    flushed()
+    stranger = Person.objects.create_user("first", name="First here")  # numbers run differently there
+    Person.objects.create_user(world.people["lead"].username, name="Of the same name")
+    call_command("bring_crew", str(file))
+    job = Job.objects.select_related("crew").get()
+    assert (job.crew.name, head(job)) == (name, before)
+    now = snapshot(job).assessment.surveys.ground["A1"].judgement
+    assert now.deviation == pytest.approx(said.deviation) and now.standing is said.standing
+    assert not Entry.objects.filter(by=stranger).exists()
+    lead = job.crew.memberships.get(role="lead").person
+    assert lead.username.endswith("-2") and not lead.has_usable_password()
+    way = capsys.readouterr().out.split("/password/")[1].split("/")[0]
+    client = Client()
+    assert client.post(f"/password/{way}/", {"password": "wheel-and-barrow"}).status_code == 302
+    for page in ("ground/?station=A1", "record/", "sign-offs/"):
+        assert client.get(f"/jobs/{job.id}/{page}").status_code == 200
+    photo = Entry.objects.get(kind="delivered").body["photo"]
+    assert client.get(f"/jobs/{job.id}/photos/{photo}/").status_code == 200
+    # What is recorded now goes on with the same chain, and goes out again with it.
+    out = io.BytesIO()
+    take_crew(job.crew, None, out)
+    with zipfile.ZipFile(out) as archive:
+        record = json.loads(archive.read(f"jobs/{job.id}.json"))
+    assert record["head"] == before and first_fault(record["entries"], before) is None
+    with pytest.raises(CommandError, match="is here already"):
+        call_command("bring_crew", str(file))
+    assert Crew.objects.count() == 1, "the second was brought in no part"
+
+
+@pytest.mark.parametrize(
+    "harm", ["an entry", "a photo", "a stranger's file", "no crew", "a number for a name", "words"]
+)
+def test_an_archive_with_anything_wrong_brings_nothing(taken: tuple[World, Path], tmp_path, harm: str) -> None:
+    world, file = taken
+    job = world.job.id
+    flushed()
+    bad = tmp_path / "bad.zip"
+    with zipfile.ZipFile(file) as archive, zipfile.ZipFile(bad, "w") as other:
+        for name in archive.namelist():
+            content = archive.read(name)
+            if harm == "an entry" and name == f"jobs/{job}.json":
+                content = content.replace(b'"number": 3', b'"number": 4', 1)
+            if harm == "a photo" and name.startswith("photos/"):
+                content = picture(size=(300, 200))
+            if name == "crew.json":
+                if harm == "no crew":
+                    continue
+                if harm == "a number for a name":
+                    content = json.dumps(json.loads(content) | {"rod": 7}).encode()
+            other.writestr(name, content)
+        if harm == "a stranger's file":
+            other.writestr("../../etc/cron.d/x", b"x")
+    if harm == "words":
+        bad.write_bytes(b"not a zip")
+    with pytest.raises(CommandError):
+        call_command("bring_crew", str(bad))
+    assert not Crew.objects.exists() and not Job.objects.exists() and not Person.objects.exists()
