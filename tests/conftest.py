@@ -1,6 +1,7 @@
 """What all tests share: no deadlines on a busy machine, fast password hashes, a made-up crew and its job."""
 
 import copy
+import html
 import os
 import re
 import time
@@ -200,7 +201,7 @@ def made(client: Client, where: str):
     """What is made meanwhile, once it is."""
     ends = time.monotonic() + 120
     while (answer := client.get(where)).status_code == 202 and time.monotonic() < ends:
-        where = re.search(r'href="([^"]+begun=\w+)"', answer.content.decode())[1]
+        where = html.unescape(re.search(r'href="([^"]+begun=\w+)"', answer.content.decode())[1])
         time.sleep(0.05)
     return answer
 

@@ -222,7 +222,8 @@ def questions(of: Assessment) -> Iterator[tuple[str, Any]]:
     yield "bays", lambda a: (a.bedding.bays, a.bedding.batches, a.bedding.flags)
     yield "seating", lambda a: (a.seating.evidence(), a.seating.findings, a.seating.stations, a.seating.to_mend)
     yield "jointing", lambda a: (a.jointing.evidence(), a.jointing.findings)
-    yield "orders", lambda a: a.orders.needs
+    yield "orders", lambda a: (a.orders.needs, a.orders.supplies)
+    yield "labour", lambda a: (a.labour.amounts, a.labour.worked, a.labour.ran, a.labour.kit, a.labour.on_hire)
     yield "held", lambda a: (a.edges.held, a.edges.held_findings)
     yield "paving", lambda a: (a.laying.targets, a.laying.taped, a.laying.closings, a.laying.findings)
     yield (

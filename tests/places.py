@@ -1,8 +1,10 @@
 """Every place of a job that a test walks, and a job with every kind of trouble in it."""
 
 import uuid
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 
+from groundwork import orderwork as o
 from groundwork.bedwork import BayChecked, BayScreeded, RailDipped, RailShot, RailsPlanned, TrialSeated
 from groundwork.edgework import Backfilled, EdgeBedded, EdgeKind, EdgeLined, EdgePlanned, EdgeShot, SideHeld
 from groundwork.entries import Fill
@@ -12,6 +14,7 @@ from groundwork.layerwork import Delivered, Direction, GaugeTest, LaboratoryTest
 from groundwork.laywork import CourseTaped, LayoutChosen, PackOpened, RowsLaid
 from groundwork.measures import Measured
 from groundwork.tools import Machine, MachineKind
+from nivelum.money.services import set_price
 from tests.conftest import DRAINED_PAD, World, make_world
 
 PLACES = [
@@ -27,6 +30,11 @@ PLACES = [
     "base/ground/",
     "base/brief/",
     "order/",
+    "order/placed/",
+    "order/work/",
+    "order/costs/",
+    "order/costs/compare/?one=dense&other=slab",
+    "prices",
     "sign-offs/?stage=brief",
     "ground/",
     "ground/?station=A2",
@@ -147,9 +155,35 @@ def dug_world(rod: str) -> World:
         RowsLaid(str(uuid.uuid4()), layout.id, 11, 4.0),
         *packs,
         *finish(set_up, machine.id),
+        *ordered(rod),
     ):
         world.record(entry)
+    prices = {
+        "material|dense-graded|tonne": "31.40", "material|dense-graded|short ton": "28.50", "labour|crew|hour": "42",
+        "hire|plate|day": "65",
+    }  # fmt: skip
+    for thing, amount in prices.items():
+        cost, what, unit = thing.split("|")
+        set_price(world.crew, world.people["lead"], cost, what, unit, Decimal(amount), date(2026, 1, 1))
+    world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", {"begins": "2026-12-07", "name": "asked"})
     return world
+
+
+def ordered(rod: str) -> list[Entry]:
+    """Stone promised and part of it come, kerbs ordered twice over, hours written down, a plate on hire."""
+    way, holds = ("short ton", 907.18474) if rod.startswith("ft") else ("tonne", 1000.0)
+    stone = o.OrderMade(
+        str(uuid.uuid4()), "dense-graded", o.Measure.MASS, way, holds, 20, date(2026, 12, 4), "the quarry"
+    )
+    kerbs = o.OrderMade(str(uuid.uuid4()), "kerb", o.Measure.PIECES, "piece", 1, 60, date(2026, 12, 5))
+    return [
+        stone,
+        kerbs,
+        o.OrderMoved(str(uuid.uuid4()), stone.id, o.OrderState.PROMISED, date(2026, 12, 7)),
+        o.OrderCome(str(uuid.uuid4()), kerbs.id, 20, "K-1"),
+        o.HoursWorked(str(uuid.uuid4()), "excavation", date(2026, 12, 1), 2, 6.5, 3),
+        o.Hired(str(uuid.uuid4()), "plate", date(2026, 12, 1)),
+    ]
 
 
 def finish(set_up: str, machine: str) -> list[Entry]:
@@ -176,6 +210,6 @@ def address(world: World, place: str) -> str:
     laser = world.crew.tools.get(name="Laser").id
     outside = {
         "/": "/", "new": "/jobs/new/", "crew": crew, "people": f"{crew}people/", "you": "/you/", "help": "/help/",
-        "tool": f"{crew}tools/{laser}/",
+        "tool": f"{crew}tools/{laser}/", "prices": f"{crew}prices/",
     }  # fmt: skip
     return outside.get(place) or f"/jobs/{world.job.id}/{place}"

@@ -92,6 +92,7 @@ def test_an_environment_broken_off_at_any_moment_is_whole_after_the_next_start(t
     one = re.search(r"^segno==.*?(?=^\S)", pinned, re.M | re.S)[0]
     (tmp_path / "requirements").mkdir()
     (tmp_path / "requirements/tiny.txt").write_text(one)
+    shutil.copy(ROOT / "requirements/installer.txt", tmp_path / "requirements")
     (tmp_path / "var").mkdir()
     step = "python_environment tiny"
     broken_off(step, tmp_path, 2, random.Random(18))

@@ -88,6 +88,7 @@ INSTALLED_APPS = [
     "nivelum.workshop",
     "nivelum.watch",
     "nivelum.jobs",
+    "nivelum.money",
     "nivelum.recording",
     "nivelum.bases",
     "nivelum.beds",

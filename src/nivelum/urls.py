@@ -7,6 +7,7 @@ from nivelum.bases.views import brief
 from nivelum.crews import views as crews
 from nivelum.jobs import views as jobs
 from nivelum.live import views as live
+from nivelum.orders import prices
 from nivelum.records import views as records
 from nivelum.sharing import views as sharing
 from nivelum.watch import health, metrics
@@ -33,6 +34,7 @@ urlpatterns = [
     path("now/", jobs.yard_now, name="yard-now"),
     path("", include("nivelum.people.urls")),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
+    path("crews/<uuid:crew_id>/prices/", prices.prices, name="prices"),
     path("crews/<uuid:crew_id>/heads.txt", records.heads, name="heads"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),

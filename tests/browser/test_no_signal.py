@@ -446,12 +446,12 @@ def test_what_hangs_on_something_refused_waits_for_it(away, wire: Wire) -> None:
 
 def test_nobody_elses_session_opens_or_sends_what_waits(away, wire: Wire) -> None:
     world, page = away("crew")
+    thin(page)  # first, so that nothing is on its way when the signal comes back
     keep_reading(page)
     before = entries(world, 0)[-1].number
     page.locator("header summary").click()
     page.locator("[data-signs-out] button").click()
     expect(page.locator("#told")).to_contain_text("That needs a signal")
-    thin(page)
     wire.mend()
     page.locator("[data-signs-out] button").click()
     page.wait_for_selector("[name=login]")

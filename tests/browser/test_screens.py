@@ -5,6 +5,7 @@ import itertools
 import math
 import random
 import re
+import time
 from pathlib import Path
 
 import pytest
@@ -185,7 +186,10 @@ def test_what_one_types_into_is_in_sight_as_a_page_opens(dug, person, size: str)
     buried = []
     for place in (place for place in PLACES if place.startswith(PADS) or "?pane=" in place):
         page.goto(address(dug, place))
-        if not (page.evaluate(IN_HAND) and page.evaluate(MAIN_IN_SIGHT)):
+        late = time.monotonic() + 5  # what comes into sight as the page's scripts have run
+        while not (seen := page.evaluate(IN_HAND) and page.evaluate(MAIN_IN_SIGHT)) and time.monotonic() < late:
+            page.wait_for_timeout(100)
+        if not seen:
             buried.append(place)
     assert buried == []
 

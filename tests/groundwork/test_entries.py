@@ -19,6 +19,7 @@ from groundwork.laywork import kinds as y
 from groundwork.levels import Lost
 from groundwork.measures import FOOT, Measured, Unit, parse_rod
 from groundwork.observations import Gauged, Observed, Pictured, Seen
+from groundwork.orderwork import kinds as o
 from groundwork.tools import LASER, Instrument, Machine, MachineKind, Method
 
 MM = Unit.MILLIMETRES
@@ -67,6 +68,17 @@ ALL = (
     w.Delivered("w20", "4711", "dense-graded", 8200.0, "wet"),
     w.Poured("w21", date(2026, 3, 5), 6.5, 11.0, Measured("3", 0.003), "88"),
     w.Competent("w22", "M. Voss", "engineer", "sides battered back"),
+    o.OrderMade(
+        "od1", "dense-graded", o.Measure.MASS, "tonne", 1000.0, 8.5, date(2026, 3, 3), "the quarry", "tipped left"
+    ),
+    o.OrderMade("od2", "kerb", o.Measure.PIECES, "piece", 1.0, 17.0, date(2026, 3, 3), after="none"),
+    o.OrderMoved("od3", "od1", o.OrderState.PROMISED, date(2026, 3, 5)),
+    o.OrderMoved("od4", "od2", o.OrderState.OFF),
+    o.OrderCome("od5", "od2", 15.0, "K-7", "2" * 64),
+    o.HoursWorked("od6", "excavation", date(2026, 3, 2), 2, 6.5, 4.0),
+    o.Hired("od7", "plate", date(2026, 3, 2)),
+    o.HireEnded("od8", "od7", date(2026, 3, 4)),
+    w.Delivered("w23", "4712", "dense-graded", 8400.0, order="od1"),
     Observed("o1", "excavation", "sides", Seen.NOT_HERE, "only 250 deep"),
     Pictured("o2", "subgrade", "0" * 64, "north corner", "photo"),
     Pictured("o4", "handover", "1" * 64, "finished", "", 52.25, -1.5),

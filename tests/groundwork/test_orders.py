@@ -17,7 +17,8 @@ from groundwork.files import dumps
 from groundwork.layerwork import Cured, CureKind, SoftSpot
 from groundwork.laywork import LayoutChosen
 from groundwork.measures import Measured
-from groundwork.orders import Measure, in_units, usual_way, ways_to_order
+from groundwork.orders import in_units, usual_way, ways_to_order
+from groundwork.orderwork import Measure
 
 WIDE, WALK, OPEN, LIGHT = 26.145, 25.5642, 26.88, 25.0606
 """The pad of 6 by 4 m with its margin on the three sides without a wall: (6 + 2 m)(4 + m), by hand, m²: margins of

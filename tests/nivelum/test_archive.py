@@ -4,6 +4,8 @@ where anything is wrong."""
 import io
 import json
 import zipfile
+from datetime import date
+from decimal import Decimal
 from pathlib import Path
 
 import pytest
@@ -15,8 +17,9 @@ from tests.nivelum.test_photos import picture, send
 
 from groundwork.record import first_fault
 from nivelum.crews.models import Crew, Person
-from nivelum.jobs.models import Entry, Job
+from nivelum.jobs.models import Entry, Job, Taught
 from nivelum.jobs.services import head, snapshot
+from nivelum.money.models import KeptEstimate, MoneyTerms, PriceSet
 from nivelum.people.archive import take_crew
 
 
@@ -33,6 +36,13 @@ def taken(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]
     world.set_up()
     world.shoot("A1", high_mm=12)
     assert send(world, picture()).status_code == 302
+    MoneyTerms.objects.create(crew=world.crew, currency="GBP", tax=Decimal("0.2"), works_on=[0, 1, 2])
+    price = {"thing": "material|kerb|piece", "amount": "7.85", "since": "2026-01-01"}
+    assert world.client("lead").post(f"/crews/{world.crew.id}/prices/", price).status_code == 302
+    keep = {"begins": "2026-12-07", "name": "first"}
+    assert world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", keep).status_code == 302
+    hours = {"kind": "hours", "material": "laying", "value": 1.5, "spread": 0.0, "number": 1, "kept_by": "x"}
+    Taught.objects.create(job=world.job, **hours)
     answer = world.client("lead").post(f"/crews/{world.crew.id}/all.zip")
     assert answer.status_code == 200
     file = tmp_path / "crew.zip"
@@ -62,6 +72,8 @@ def test_it_holds_every_record_and_nobodys_secrets(taken: tuple[World, Path]) ->
 
 def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path], tmp_path, capsys) -> None:
     world, file = taken
+    kept = KeptEstimate.objects.get()
+    estimate = (kept.data, kept.begins, kept.number, kept.name)
     before, said = head(world.job), snapshot(world.job).assessment.surveys.ground["A1"].judgement
     name = world.crew.name
     flushed()
@@ -70,6 +82,12 @@ def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path
     call_command("bring_crew", str(file))
     job = Job.objects.select_related("crew").get()
     assert (job.crew.name, head(job)) == (name, before)
+    brought, terms = KeptEstimate.objects.get(job=job), MoneyTerms.objects.get(crew=job.crew)
+    assert (brought.data, brought.begins, brought.number, brought.name) == estimate
+    assert (terms.currency, terms.tax, terms.works_on) == ("GBP", Decimal("0.2"), [0, 1, 2])
+    price = PriceSet.objects.get(crew=job.crew)
+    assert (price.what, price.amount, price.since) == ("kerb", Decimal("7.85"), date(2026, 1, 1))
+    assert Taught.objects.get(job=job, kind="hours").value == 1.5
     now = snapshot(job).assessment.surveys.ground["A1"].judgement
     assert now.deviation == pytest.approx(said.deviation) and now.standing is said.standing
     assert not Entry.objects.filter(by=stranger).exists()

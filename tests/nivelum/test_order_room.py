@@ -9,7 +9,7 @@ from tests.conftest import World, make_world
 from tests.nivelum.test_instruments import url
 
 from groundwork.measures import Unit
-from nivelum.orders.words import thing
+from nivelum.money.things import thing
 
 
 def shown(world: World, role: str = "crew") -> str:

@@ -158,8 +158,10 @@ READS = {
     "rooms", "field-sheet", "rails", "rails-now", "bed-thickness", "trial", "edges", "edges-now",
     "bays", "bays-now", "mortar", "layout", "layout-now", "layout-best", "courses", "courses-now", "cuts", "cuts-now",
     "packs", "layout-file", "lessons", "seating", "seating-now", "units", "units-now", "filling", "filling-now",
-    "order", "order-now", "order-csv",
+    "order", "order-now", "order-csv", "orders", "orders-now", "order-sheet", "orders-calendar", "hours", "hours-now",
 }  # fmt: skip
+PAID = {"costs", "costs-now", "compare", "estimate-pdf"}
+"""Where money is shown."""
 MEASURED = {"level", "probe", "lifts-more"}
 SENDS = {
     "set-up": Verb.MEASURE, "reading": Verb.MEASURE, "fill": Verb.MEASURE, "strike": Verb.MEASURE,
@@ -178,6 +180,8 @@ SENDS = {
     "batch": Verb.MEASURE, "flag": Verb.MEASURE, "choose-layout": Verb.MEASURE, "share-pieces": Verb.MEASURE,
     "tape-course": Verb.MEASURE, "course-work": Verb.MEASURE, "piece-cut": Verb.MEASURE,
     "pack-opened": Verb.MEASURE, "pack-emptied": Verb.MEASURE,
+    "make-order": Verb.MEASURE, "order-come": Verb.MEASURE, "order-moved": Verb.MEASURE,
+    "record-hours": Verb.MEASURE, "keep-estimate": Verb.SEE_MONEY,
     "pattern": Verb.DESIGN, "keep-cone": Verb.DESIGN, "drop-cone": Verb.DESIGN, "withdraw-share": Verb.SHARE,
 }  # fmt: skip
 JOB_ROUTES = [(name, names) for name, names in ROUTES if "job_id" in names]
@@ -190,7 +194,7 @@ def test_every_address_of_a_job_by_role_and_method(world: World, method: str) ->
     clients = {role: world.client(role) for role in CrewRole.values}
     for name, names in JOB_ROUTES:
         where = address(name, names, world)
-        assert name in READS | MEASURED | set(SENDS) | {"shares"}, f"{name}: a new address wants its row here"
+        assert name in READS | PAID | MEASURED | set(SENDS) | {"shares"}, f"{name}: a new address wants its row here"
         for who, client in {"anonymous": Client(), "link": through_a_link, "other crew": stranger}.items():
             answer = getattr(client, method)(where)
             allowed = (404, 405) if who == "other crew" else (302, 405)
@@ -205,6 +209,8 @@ def test_every_address_of_a_job_by_role_and_method(world: World, method: str) ->
             assert status < 500, told
             if method == "get" and name in READS:
                 assert status in (200, 302, 404, 409), told
+            elif method == "get" and name in PAID:
+                assert (status == 403) == (Verb.SEE_MONEY not in may), told
             elif method == "get" and name in MEASURED:
                 assert (status == 403) == (Verb.MEASURE not in may), told
             elif name == "shares" and method in ("get", "post"):

@@ -11,6 +11,7 @@ from groundwork.edges import Edges
 from groundwork.job import Acceptance, Job, SignOff, Withdrawal
 from groundwork.jointing import Jointing
 from groundwork.kinds import Entry
+from groundwork.labour import Labour
 from groundwork.laying import Laying
 from groundwork.levels import Known, Levels
 from groundwork.lifts import Works
@@ -72,10 +73,15 @@ class Parts(JobPart):
         self.jointing = Jointing(workings, site, self.case, self.logbook, self.laying, self.bedding)
         """What joints take, how and how far they are filled."""
         self.orders = Orders(
-            workings, site, self.case.school, self.surveys, self.surfaces, self.works, self.bedding, self.edges,
-            self.laying, self.jointing,
+            workings, site, self.case.school, self.logbook, self.surveys, self.surfaces, self.works, self.bedding,
+            self.edges, self.laying, self.jointing,
         )  # fmt: skip
-        """What the job takes, stage by stage."""
+        """What the job takes, stage by stage; what was ordered of it."""
+        self.labour = Labour(
+            workings, site, self.case, self.logbook, self.orders, self.works, self.bedding, self.edges, self.laying,
+            self.seating, self.jointing,
+        )  # fmt: skip
+        """What is done at each stage, how long it takes, with what."""
 
     def carry(self, key: tuple[str, tuple[Any, ...]], make: Callable[[], Made]) -> Made:
         """What somebody else makes of these parts, as a drawing: made once, and carried over like what they hold

@@ -314,13 +314,16 @@ class FabricLaid(LiftWork, kind="fabric"):
 
 @dataclass(frozen=True)
 class Delivered(Work, kind="delivered"):
-    """A ticket: what came, kg, and the hash of a photo of it."""
+    """A ticket: what came, kg, the hash of a photo of it, and the order it is of, where whoever took it said so."""
 
     ticket: Name
     material: Name
     mass: Annotated[float, "mass_kg", Interval(gt=0, le=100_000)]
     note: Words500 = ""
     photo: Annotated[str, PHOTO_IF_ANY, doc("SHA-256 of a photo kept beside the record.")] = ""
+    order: Annotated[
+        str, Len(0, 80), doc("The id of the order it is of; the oldest of that material if left out.")
+    ] = ""
 
     def wrong(self, there: Circumstances) -> Wrong | None:
         return _no_material(self.material)

@@ -4,22 +4,30 @@ from groundwork.orders.data import (
     orders_data,
 )
 from groundwork.orders.needs import (
-    Measure,
     Need,
 )
 from groundwork.orders.orders import (
     Orders,
 )
 from groundwork.orders.selling import (
+    WayToOrder,
     in_units,
     usual_way,
     ways_to_order,
 )
+from groundwork.orders.supply import (
+    Order,
+    OrderStanding,
+    Supply,
+)
 
 __all__ = [
-    "Measure",
     "Need",
+    "Order",
+    "OrderStanding",
     "Orders",
+    "Supply",
+    "WayToOrder",
     "in_units",
     "orders_data",
     "usual_way",

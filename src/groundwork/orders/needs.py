@@ -2,20 +2,9 @@
 
 import math
 from dataclasses import dataclass
-from enum import StrEnum
 
 from groundwork.measures import Words
-
-
-class Measure(StrEnum):
-    """What a need is counted in: kilograms, m³, m³ of soil once it is loose, m², metres, pieces."""
-
-    MASS = "mass"
-    VOLUME = "volume"
-    LOOSE = "loose volume"
-    AREA = "area"
-    LENGTH = "length"
-    PIECES = "pieces"
+from groundwork.orderwork import Measure
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,9 @@
 """What a job takes, stage by stage. Nothing is typed: it follows from the design, the layout, the edges and what was
 shot, and changes with them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
-from groundwork.base import POURED, SWELL, Course, Family, Layer, Role, quantities
+from groundwork.base import POURED, SWELL, Course, Family, Layer, Role, catalogue, quantities
 from groundwork.bedding import Bedding
 from groundwork.built import AsBuilt, Surfaces, laid_between
 from groundwork.curing import mix
@@ -11,12 +11,15 @@ from groundwork.edges import EdgeRun, Edges
 from groundwork.edgework import EdgeKind
 from groundwork.job import Job
 from groundwork.jointing import Jointing
-from groundwork.layerwork import CureKind
+from groundwork.layerwork import CureKind, Delivered
 from groundwork.laying import Laying
 from groundwork.layouts import pattern_options, usual_unit
 from groundwork.lifts import Works
+from groundwork.logbook import Logbook
 from groundwork.measures import Words
-from groundwork.orders.needs import Measure, Need, Reckoned
+from groundwork.orders.needs import Need, Reckoned
+from groundwork.orders.supply import Supply, supplies
+from groundwork.orderwork import Measure, OrderCome, OrderMade, OrderMoved
 from groundwork.schools import School
 from groundwork.survey import Surveys
 from groundwork.workings import JobPart, Workings, carried
@@ -35,6 +38,9 @@ SHOWN = 0.0005
 ASKEW = "herringbone"
 BY_THE_PAVER = frozenset({"bedding", "laying", "late-edges", "joints"})
 EARLY = "early-edges"
+WATER, WATER_TO_CEMENT, DRY_BY = 1000.0, 0.5, 0.5
+"""kg/m³; kg of water to one of cement; how far under its best moisture stone comes, as a share of that (common
+practice, no published source)."""
 
 
 class Orders(JobPart):
@@ -43,10 +49,11 @@ class Orders(JobPart):
     PART = "orders"
 
     def __init__(
-        self, workings: Workings, site: Job, school: School, surveys: Surveys, surfaces: Surfaces, works: Works,
-        bedding: Bedding, edges: Edges, laying: Laying, jointing: Jointing,
+        self, workings: Workings, site: Job, school: School, logbook: Logbook, surveys: Surveys, surfaces: Surfaces,
+        works: Works, bedding: Bedding, edges: Edges, laying: Laying, jointing: Jointing,
     ) -> None:  # fmt: skip
         super().__init__(workings)
+        self._logbook = logbook
         self._site, self._school, self._surveys, self._surfaces = site, school, surveys, surfaces
         self._works, self._bedding, self._edges = works, bedding, edges
         self._laying, self._jointing = laying, jointing
@@ -59,8 +66,19 @@ class Orders(JobPart):
         if EARLY not in stages:
             stages.insert(stages.index("laying"), EARLY)
         others = BY_THE_PAVER if self._site.brief.by_others else frozenset[str]()
-        found = [need for need in self._all() if need.stage not in others and (need.now > 0 or need.designed > 0)]
+        dry = [need for need in self._all() if need.stage not in others and (need.now > 0 or need.designed > 0)]
+        found = [*dry, *self._water(dry)]
         return tuple(sorted(found, key=lambda need: stages.index(need.stage) if need.stage in stages else -1))
+
+    @property
+    @carried
+    def supplies(self) -> tuple[Supply, ...]:
+        """Thing by thing: what is needed, ordered, there, to order still."""
+        book = self._logbook
+        return supplies(
+            self.needs, book.of_kind(OrderMade).values(), book.of_kind(OrderMoved).values(),
+            book.of_kind(OrderCome).values(), book.of_kind(Delivered).values(),
+        )  # fmt: skip
 
     def _all(self) -> Iterator[Need]:
         yield from self._dug()
@@ -236,16 +254,35 @@ class Orders(JobPart):
         waste = DIAGONAL if askew else WASTE[Family.UNIT]
         yield Need("laying", layer.material, Measure.PIECES, (Reckoned(says, area / each),), waste)
 
-    def _along_the_edges(self) -> Iterator[Need]:
-        """One need for each thing at a stage, side by side."""
-        lines: dict[tuple[str, str, Measure], list[Reckoned]] = {}
+    def _water(self, needs: Sequence[Need]) -> Iterator[Need]:
+        """What compacts stone, and what is mixed into mortar and concrete, stage by stage."""
+        lines: dict[str, list[Reckoned]] = {}
+        for need in needs:
+            known = catalogue().get(need.what)
+            if need.what == "cement":
+                says = Words("into mortar and concrete, half the weight of the cement")
+                lines.setdefault(need.stage, []).append(Reckoned(says, need.now * WATER_TO_CEMENT / WATER))
+            elif need.stage == "base-lifts" and known and known.optimum:
+                says = Words("to compact {what}, come at half of the moisture it compacts best at",
+                             names={"what": known.title})  # fmt: skip
+                lines.setdefault(need.stage, []).append(Reckoned(says, need.now * known.optimum * DRY_BY / WATER))
+        for stage, found in lines.items():
+            yield Need(stage, "water", Measure.WATER, tuple(found))
+
+    def edge_stage(self, run: EdgeRun) -> str:
+        """At which stage a run is set: what stands in concrete before the base where the school has that."""
         early = EARLY in {key for row in self._school.order for key in row} or bool(
             self._site.specification.details.early_edge
         )
+        return (
+            EARLY if early and (run.plan.what.is_set_in_concrete or run.plan.what is EdgeKind.FORM) else "late-edges"
+        )
+
+    def _along_the_edges(self) -> Iterator[Need]:
+        """One need for each thing at a stage, side by side."""
+        lines: dict[tuple[str, str, Measure], list[Reckoned]] = {}
         for side, run in self._edges.foreseen_runs.items():
-            stage = EARLY if early and (run.plan.what.is_set_in_concrete or run.plan.what is EdgeKind.FORM) else (
-                "late-edges"
-            )  # fmt: skip
+            stage = self.edge_stage(run)
             says = Words(
                 "along side {side}, {long}" if side in self._edges.runs else "along side {side}, {long}, as proposed",
                 distances={"long": run.long}, names={"side": str(side + 1)},

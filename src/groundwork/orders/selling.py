@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-from groundwork.orders.needs import Measure
+from groundwork.orderwork import Measure
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,7 @@ class WayToOrder:
 
 
 @dataclass(frozen=True)
-class Ordered:
+class Rounded:
     """So many of what one orders in, and what is `over`, in the need's own measure."""
 
     number: float
@@ -49,13 +49,13 @@ def usual_way(amount: float, ways: tuple[WayToOrder, ...]) -> WayToOrder:
     return next((way for way in reversed(ways) if way.holds <= amount + 1e-9), ways[0])
 
 
-def in_units(amount: float, way: WayToOrder) -> Ordered:
+def in_units(amount: float, way: WayToOrder) -> Rounded:
     """An amount rounded up to what one can have.
 
     >>> in_units(1155.0, WayToOrder("bulk bag", Measure.MASS, 800.0))
-    Ordered(number=2.0, over=445.0)
+    Rounded(number=2.0, over=445.0)
     """
     if amount <= 0:
-        return Ordered(0.0, 0.0)
+        return Rounded(0.0, 0.0)
     number = max(math.ceil(amount / way.holds / way.step - 1e-9) * way.step, way.least)
-    return Ordered(number, number * way.holds - amount)
+    return Rounded(number, number * way.holds - amount)

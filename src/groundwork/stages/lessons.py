@@ -14,13 +14,14 @@ from groundwork.seating import Seating
 class LessonKind(StrEnum):
     """What is learnt: by how much seating lets units down, metres; loose over compacted thickness of a material; what
     went into the joints over what was reckoned; m² laid in a person-hour; passes until a lift of a material was
-    tight."""
+    tight; hours of a stage over those the table has for it."""
 
     SETTLEMENT = "settlement"
     BULKING = "bulking"
     SAND = "sand"
     RATE = "rate"
     PASSES = "passes"
+    HOURS = "hours"
 
 
 @dataclass(frozen=True)

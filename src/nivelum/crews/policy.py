@@ -20,6 +20,7 @@ class Verb(Enum):
     ACCEPT = auto()
     ACCEPT_STRUCTURE = auto()
     RUN_CREW = auto()
+    SEE_MONEY = auto()
 
 
 MAY = {
@@ -33,6 +34,7 @@ MAY = {
         Verb.DESIGN,
         Verb.ACCEPT,
         Verb.RUN_CREW,
+        Verb.SEE_MONEY,
     },
     CrewRole.CREW: {Verb.SEE, Verb.MEASURE, Verb.LOOK_AGAIN},
     CrewRole.ENGINEER: {

@@ -31,6 +31,7 @@ def crew(request: Request, crew_id: UUID) -> HttpResponse:
             return redirect("crew", crew_id=crew_id)
     people = Membership.objects.filter(crew=own.crew_id).select_related("person").order_by("person__name")
     context = {"own": own, "people": people, "form": form, "may_run": may(own.role, Verb.RUN_CREW)}
+    context["may_see_money"] = may(own.role, Verb.SEE_MONEY)
     unit = own.crew.unit
     kit = Tool.objects.filter(crew=own.crew_id).prefetch_related("tests")
     context |= {"unit": unit, "kit": [(tool, *sureness(tool, unit)) for tool in kit]}

@@ -25,7 +25,9 @@ def pdf_answer(request: Request, job: Job, back: str, what: str, make: Callable[
             ready = render(request, "record/made.html", {"where": request.get_full_path()})
             return trigger_client_event(ready, "made", {"where": request.get_full_path()})
         return download(made, "application/pdf", job.name, what, "pdf")
-    where = f"{request.path}?begun={made.name}"
+    asked = request.GET.copy()
+    asked["begun"] = made.name
+    where = f"{request.path}?{asked.urlencode()}"
     template = "record/making_now.html" if request.htmx else "record/making.html"
     context = {"job": job, "making": made, "where": where, "back": back, "what": what}
     response = render(request, template, context, status=202)

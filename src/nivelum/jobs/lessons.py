@@ -4,9 +4,11 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
-from groundwork.stages import Lesson, LessonKind, combined
+from groundwork.labour import Stamp, hours_seen, pace, stage_of
+from groundwork.stages import Lesson, LessonKind, combined, lessons
 from nivelum.crews.models import Person
 from nivelum.jobs.models import Job, Taught
+from nivelum.jobs.services import Snapshot
 
 
 @transaction.atomic
@@ -30,3 +32,39 @@ def learnt(job: Job, kind: LessonKind, material: str = "") -> Lesson | None:
     where it was one job. None where nothing was kept. One query."""
     rows = Taught.objects.filter(job__crew=job.crew_id, kind=str(kind), material=material).exclude(job=job)
     return combined(Lesson(kind, material, row.value, row.spread, row.number) for row in rows)
+
+
+def hours_so_far(shot: Snapshot) -> dict[str, float]:
+    """Person-hours by stage: as they were written down, else from the first entry of a day to the last."""
+    there = shot.assessment
+    early = "early-edges" in there.stages.steps
+    stamps = [
+        Stamp(stage, made.at, made.by_name)
+        for key, made in shot.made.items()
+        if (entry := there.logbook.entries.get(key)) and (stage := stage_of(entry, early=early))
+    ]
+    return hours_seen(stamps) | there.labour.worked
+
+
+def lessons_of(shot: Snapshot) -> tuple[Lesson, ...]:
+    """What a job teaches: what was measured, and the hours of each signed stage over those the table has for it."""
+    there = shot.assessment
+    table: dict[str, float] = {}
+    for task in there.labour.tasks({}):
+        table[task.stage] = table.get(task.stage, 0.0) + task.hours
+    worked = hours_so_far(shot)
+    took = tuple(
+        Lesson(LessonKind.HOURS, stage, worked[stage] / hours, 0.0, 1)
+        for stage, hours in table.items()
+        if worked.get(stage) and stage in there.stages.steps and there.stages.of(stage).gate.is_signed
+    )
+    return (*lessons(there.works, there.laying, there.seating, there.jointing), *took)
+
+
+def paces_of(job: Job) -> dict[str, float]:
+    """How the crew's other jobs went against the table, stage by stage; one query."""
+    found: dict[str, list[float]] = {}
+    rows = Taught.objects.filter(job__crew=job.crew_id, kind=str(LessonKind.HOURS)).exclude(job=job)
+    for stage, value in rows.values_list("material", "value"):
+        found.setdefault(stage, []).append(value)
+    return {stage: pace(jobs) for stage, jobs in found.items()}

@@ -141,7 +141,16 @@ ROOMS = (
         ),
         _to_base,
     ),
-    Room("order", _("Order"), "order", (Leaf("order", _("What we need")),)),
+    Room(
+        "order",
+        _("Order"),
+        "order",
+        (
+            Leaf("order", _("What we need")),
+            Leaf("orders", _("Orders and what came"), does=Does.MAKE, stages=("base-lifts",)),
+            Leaf("hours", _("Hours and kit"), does=Does.MAKE),
+        ),
+    ),
     Room(
         "set-out",
         _("Set-out"),

@@ -1,16 +1,17 @@
 """All of a crew's data as one open archive, and back into another server with every record whole.
 
-A zip of `crew.json` (what the crew is called and reads, its people, its kit, its log, what its jobs taught),
-`jobs/ID.json` (each record, as `bin/nivelum verify` proves it) and `photos/ID/HASH.jpg`. Passwords, PINs and passkeys
-are nobody's to take along: on the other server the lead hands out links. Whoever wrote an entry keeps the number they
-had where it was written, since its hash holds it.
+A zip of `crew.json` (what the crew is called and reads, its people, its kit, its log, what its jobs taught, its
+prices and estimates), `jobs/ID.json` (each record, as `bin/nivelum verify` proves it) and `photos/ID/HASH.jpg`.
+Passwords, PINs and passkeys are nobody's to take along: on the other server the lead hands out links. Whoever wrote
+an entry keeps the number they had where it was written, since its hash holds it.
 """
 
 import json
 import re
 import zipfile
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from pathlib import Path
 from typing import IO, Any
 
@@ -26,6 +27,8 @@ from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job, Taught
 from nivelum.jobs.photos import kept, put, stored_as
 from nivelum.jobs.services import snapshot
+from nivelum.money.models import KeptEstimate, MoneyTerms, PriceSet
+from nivelum.money.shown import shown
 
 FORMAT = "nivelum-crew/1"
 MEMBER = re.compile(r"crew\.json|jobs/[0-9a-f-]{36}\.json|photos/[0-9a-f-]{36}/[0-9a-f]{64}\.jpg")
@@ -34,6 +37,9 @@ LARGEST = 500_000_000
 _CREW = ("name", "rod", "region", "time_zone", "keeps_places")
 _TOOL = ("name", "method", "reading_u", "rate", "driver", "retired", "touching", "half_out")
 _TEST = ("midway_a", "midway_b", "near_a", "near_b", "to_a", "to_b")
+_PRICE = ("cost", "what", "unit", "amount", "since", "set_by")
+_TERMS = ("currency", "contingency", "tax", "rounding", "people", "hours_a_day", "works_on")
+_ESTIMATE = ("number", "name", "at_entry", "begins", "data", "hours", "made_by")
 _TAUGHT = ("kind", "material", "value", "spread", "number", "kept_by")
 
 
@@ -76,6 +82,16 @@ def _crew_data(crew: Crew, jobs: list[Job]) -> dict[str, Any]:
             {name: getattr(each, name) for name in _TAUGHT} | {"job": str(each.job_id)}
             for each in Taught.objects.filter(job__in=jobs).order_by("pk")
         ],
+        "prices": [
+            {name: str(getattr(each, name)) for name in _PRICE} for each in PriceSet.objects.filter(crew=crew)
+        ],
+        "terms": {name: _plain(getattr(each, name)) for name in _TERMS}
+        if (each := MoneyTerms.objects.filter(crew=crew).first()) else None,
+        "estimates": [
+            {name: _plain(getattr(each, name)) for name in _ESTIMATE}
+            | {"job": str(each.job_id), "at": _at(each.made_at)}
+            for each in KeptEstimate.objects.filter(job__in=jobs).order_by("pk")
+        ],
         "patterns": [str(job.id) for job in jobs if job.is_pattern],
         "log": [
             {"at": _at(each.at), "by": each.by_name, "deed": each.deed, "about": each.about, "detail": each.detail}
@@ -112,12 +128,36 @@ def _brought(archive: zipfile.ZipFile) -> Crew:
     Job.objects.filter(crew=crew, id__in=data["patterns"]).update(is_pattern=True)
     for each in data["taught"]:
         Taught.objects.create(job=jobs[each["job"]], **{name: each[name] for name in _TAUGHT})
+    _money(crew, data, jobs)
     for each in data["log"]:
         line = CrewLine(crew=crew, by_name=each["by"], deed=Deed(each["deed"]), about=each["about"])
         line.detail = f"{datetime.fromisoformat(each['at']):%Y-%m-%d %H:%M} {each['detail']}"[:200]
         line.save()
     noted(crew, None, Deed.BROUGHT)
     return crew
+
+
+def _money(crew: Crew, data: dict[str, Any], jobs: dict[str, Job]) -> None:
+    """Prices, terms and estimates; archives made before there were any have none."""
+    for each in data.get("prices", ()):
+        price = PriceSet(crew=crew, **{name: each[name] for name in _PRICE})
+        price.full_clean()
+        price.save()
+    if each := data.get("terms"):
+        terms = MoneyTerms(crew=crew, **{name: each[name] for name in _TERMS})
+        terms.full_clean()
+        terms.save()
+    for each in data.get("estimates", ()):
+        kept = KeptEstimate(job=jobs[each["job"]], **{name: each[name] for name in _ESTIMATE})
+        kept.full_clean()
+        shown(kept.estimate, crew.unit)  # whatever it says, pages can be made of it
+        kept.save()
+        KeptEstimate.objects.filter(pk=kept.pk).update(made_at=datetime.fromisoformat(each["at"]))
+
+
+def _plain(value: Any) -> Any:
+    """As JSON has it; amounts and days as text."""
+    return str(value) if isinstance(value, Decimal | date) else value
 
 
 def _person(crew: Crew, data: dict[str, Any]) -> Person:

@@ -18,6 +18,7 @@ VERB_WORDS: dict[Verb, Promise] = {
     Verb.ACCEPT_STRUCTURE: _("accept what bears on the structure"),
     Verb.SHARE: _("make links for clients"),
     Verb.RUN_CREW: _("run the crew: people, rod, kit"),
+    Verb.SEE_MONEY: _("see money: prices, estimates"),
 }
 
 

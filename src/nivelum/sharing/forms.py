@@ -25,6 +25,8 @@ class ShareForm(forms.Form):
         label=gettext_lazy("What they see"),
     )
 
+    shows_money = forms.BooleanField(required=False, label=gettext_lazy("The newest estimate too: they see money"))
+
     def __init__(self, *arguments: Any, crew: Crew, **options: Any) -> None:
         super().__init__(*arguments, **options)
         engineers = Person.objects.filter(memberships__crew=crew, memberships__role=CrewRole.ENGINEER)

@@ -19,8 +19,8 @@ class For(models.TextChoices):
 
 
 class Share(models.Model):
-    """A link; what it opens with is kept as a hash only. `parts` are what it shows; an engineer's is for one engineer
-    of the crew, who can sign and accept through it with their PIN."""
+    """A link; what it opens with is kept as a hash only. `parts` are what it shows, money only where that was said;
+    an engineer's is for one engineer of the crew, who can sign and accept through it with their PIN."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     job = models.ForeignKey(Job, models.CASCADE, related_name="shares")
@@ -28,6 +28,7 @@ class Share(models.Model):
     whom = models.CharField(_("for"), max_length=10, choices=For)
     label = models.CharField(_("name"), max_length=60)
     parts = models.JSONField(default=list)
+    shows_money = models.BooleanField(default=False)
     engineer = models.ForeignKey(Person, models.CASCADE, null=True, related_name="+")
     made_by = models.ForeignKey(Person, models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)

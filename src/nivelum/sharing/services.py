@@ -6,6 +6,7 @@ from datetime import timedelta
 from django.utils import timezone
 
 from nivelum.crews.models import Person
+from nivelum.crews.policy import Verb
 from nivelum.crews.tokens import new_token, token_hash
 from nivelum.jobs.access import Visit
 from nivelum.records.page import Part
@@ -13,7 +14,13 @@ from nivelum.sharing.models import For, Share
 
 
 def make_share(
-    visit: Visit, whom: For, label: str, parts: Iterable[Part], days: int, engineer: Person | None = None
+    visit: Visit,
+    whom: For,
+    label: str,
+    parts: Iterable[Part],
+    days: int,
+    engineer: Person | None = None,
+    shows_money: bool = False,
 ) -> tuple[Share, str]:
     """A link and what it opens with, which is kept nowhere: who loses it is given another."""
     token = new_token()
@@ -23,6 +30,7 @@ def make_share(
         whom=whom,
         label=label,
         parts=[str(part) for part in parts],
+        shows_money=shows_money and visit.may(Verb.SEE_MONEY),
         engineer=engineer,
         made_by=visit.person,
         expires_at=timezone.now() + timedelta(days=days),

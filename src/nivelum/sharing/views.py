@@ -23,6 +23,7 @@ from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.photos import PHOTO_NAME, kept, shown
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Author, snapshot
+from nivelum.money.shown import newest_estimate
 from nivelum.records.codes import qr
 from nivelum.records.exports import calendar
 from nivelum.records.page import PART_WORDS, Part, handed_over, record_page, signed_drawing
@@ -46,7 +47,9 @@ def shares(request: Request, visit: Visit) -> HttpResponse:
             data = form.cleaned_data
             whom = For(data["whom"])
             engineer = data["engineer"] if whom is For.ENGINEER else None
-            share, token = make_share(visit, whom, data["label"], map(Part, data["parts"]), data["days"], engineer)
+            share, token = make_share(
+                visit, whom, data["label"], map(Part, data["parts"]), data["days"], engineer, data["shows_money"]
+            )
             address = request.build_absolute_uri(reverse("shared", args=[token]))
             made = {"made": share, "address": address, "code": qr(address)}
             form = ShareForm(crew=visit.job.crew)
@@ -188,6 +191,7 @@ def _page(
         "token": token,
         "photos_at": f"{where}photos/",
         "drawings_at": f"{where}signed-",
+        "money": newest_estimate(share.job) if share.shows_money else None,
         **(_for_the_engineer(share) if share.engineer else {}),
         **(more or {}),
     }

@@ -72,6 +72,23 @@ def minuted(field: BoundField, label: str) -> SafeString:
 
 
 @register.simple_tag
+def dayed(field: BoundField, label: str) -> SafeString:
+    """A day, under its label."""
+    shown = field.value()
+    return format_html(
+        '<label class="small grid content-start gap-0.5">{}<input type="date" id="{}" name="{}" class="field low"'
+        ' value="{}" aria-describedby="{}"{}>{}</label>',
+        label,
+        field.id_for_label,
+        field.html_name,
+        "" if shown is None else shown,
+        _wrong(field),
+        mark_safe(' aria-invalid="true"' if field.errors else ""),
+        wrong(field),
+    )
+
+
+@register.simple_tag
 def chosen(field: BoundField, label: str) -> SafeString:
     """A field one chooses from, under its label."""
     return format_html(

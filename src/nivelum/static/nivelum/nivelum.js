@@ -181,7 +181,7 @@ const changed = (field) => (field.options ? !field.selectedOptions[0]?.defaultSe
 let carried = null;
 
 // A length being typed stays: others' news of the pegs or the rails waits until it is sent.
-const TOLD = ["pegs-taped", "rails-set", "edges-set", "layout-told", "courses-taped", "cuts-made", "seating-told", "units-told", "filling-told", "needs-told"];
+const TOLD = ["pegs-taped", "rails-set", "edges-set", "layout-told", "courses-taped", "cuts-made", "seating-told", "units-told", "filling-told", "needs-told", "orders-told", "hours-told", "costs-told"];
 const WITHIN = TOLD.map((id) => `#${id}`).join(", ");
 let looking = false;
 document.addEventListener("htmx:beforeSwap", (event) => (looking = event.detail.requestConfig?.verb === "get"), true);

@@ -11,13 +11,15 @@ from groundwork.measures import (
     format_area,
     format_distance,
     format_volume,
+    format_water,
     format_weight,
     in_system,
 )
-from groundwork.orders import Measure
+from groundwork.orderwork import Measure
 
 THINGS: dict[str, Any] = {
-    "spoil": _("spoil, loose"), "fabric": _("fabric"), "cement": _("cement"), "all-in ballast": _("all-in ballast"),
+    "spoil": _("spoil, loose"), "water": _("water"), "fabric": _("fabric"), "cement": _("cement"),
+    "all-in ballast": _("all-in ballast"),
     "spike": _("spike"), "picket": _("picket"), "kerb": _("kerb"), "channel": _("channel"),
     "spiked edging": _("spiked edging"), "concrete edge": _("concrete edge"), "angle on a slab": _("angle on a slab"),
     "form": _("form"), "dry sand": _("dry sand"), "kiln-dried sand": _("kiln-dried sand"),
@@ -33,6 +35,9 @@ WAYS: dict[str, tuple[Any, Any]] = {
     "square metre": (_("{n} square metre"), _("{n} square metres")),
     "square foot": (_("{n} square foot"), _("{n} square feet")), "roll": (_("{n} roll"), _("{n} rolls")),
     "metre": (_("{n} metre"), _("{n} metres")), "foot": (_("{n} foot"), _("{n} feet")), "piece": ("{n}", "{n}"),
+    "litre": (_("{n} litre"), _("{n} litres")),
+    "cubic metre of water": (_("{n} cubic metre of water"), _("{n} cubic metres of water")),
+    "gallon": (_("{n} gallon"), _("{n} gallons")),
 }  # fmt: skip
 """What things are sold in: one of it, and more."""
 
@@ -63,9 +68,17 @@ def measured(amount: float, measure: Measure, unit: Unit) -> str:
             return format_distance(amount, unit)
         case Measure.PIECES:
             return f"{amount:.0f}"
+        case Measure.WATER:
+            return format_water(amount, unit)
 
 
 def numbered(number: float, way: str) -> str:
     """So many of what a thing is sold in; of pieces the number alone."""
     one, more = WAYS[way]
     return str(one if number == 1 else more).format(n=f"{number:g}")
+
+
+def way_words(way: str) -> str:
+    """What a thing is sold in, as a choice: the word for several without its number."""
+    _one, more = WAYS[way]
+    return str(more).replace("{n}", "").strip() or str(_("pieces"))

@@ -11,15 +11,16 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from groundwork.measures import Unit, Words
-from groundwork.orders import Measure, Need, in_units, usual_way, ways_to_order
+from groundwork.orders import Need, in_units, usual_way, ways_to_order
+from groundwork.orderwork import Measure
 from groundwork.schools import stagebook
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
-from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot, snapshot
-from nivelum.orders.words import measured, numbered, thing
+from nivelum.money.things import measured, numbered, thing
+from nivelum.orders.screens import order_screen
 
 
 @dataclass(frozen=True)
@@ -88,7 +89,7 @@ def _shown(visit: Visit) -> dict[str, object]:
     titles = {key: stage.title for key, stage in stagebook().items()}
     stages = [(titles[key], list(of)) for key, of in groupby(rows, key=lambda row: row.need.stage)]
     changed = sum(bool(row.need.changes) for row in rows)
-    return job_screen(visit, shot, "order") | {"stages": stages, "changed": changed}
+    return order_screen(visit, shot, "needs") | {"stages": stages, "changed": changed}
 
 
 @require_GET
@@ -113,7 +114,7 @@ def order_csv(request: Request, visit: Visit) -> HttpResponse:
     rows = csv.writer(stream)
     rows.writerow([_("stage"), _("what"), _("in"), _("as designed"), _("as it is"), _("with waste"), _("order")])
     said = {Measure.MASS: "kg", Measure.VOLUME: "m3", Measure.LOOSE: "m3", Measure.AREA: "m2", Measure.LENGTH: "m",
-            Measure.PIECES: ""}  # fmt: skip
+            Measure.PIECES: "", Measure.WATER: "m3"}  # fmt: skip
     for row in _rows(snapshot(visit.job), visit.job.crew.unit):
         need = row.need
         amounts = [f"{amount:.3f}" for amount in (need.designed, need.now, need.with_waste)]

@@ -1,0 +1,41 @@
+"""How long does it take, and with what? Hours by stage, the crew's own pace, tools and what is hired."""
+
+from groundwork.labour.kit import (
+    Hire,
+    StageDays,
+    days_of_work,
+    hired,
+    planned_days,
+)
+from groundwork.labour.labour import (
+    Labour,
+    OnHire,
+    Task,
+)
+from groundwork.labour.pace import (
+    pace,
+)
+from groundwork.labour.rates import (
+    rates,
+)
+from groundwork.labour.seen import (
+    Stamp,
+    hours_seen,
+    stage_of,
+)
+
+__all__ = [
+    "Hire",
+    "Labour",
+    "OnHire",
+    "StageDays",
+    "Stamp",
+    "Task",
+    "days_of_work",
+    "hired",
+    "hours_seen",
+    "pace",
+    "planned_days",
+    "rates",
+    "stage_of",
+]

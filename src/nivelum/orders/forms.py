@@ -1,0 +1,157 @@
+"""What the Order room's forms send."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext as _
+
+from groundwork import orderwork as o
+from groundwork.layerwork import Delivered
+from groundwork.orders import WayToOrder, ways_to_order
+from nivelum.money.things import way_words
+from nivelum.recording.fields import Hidden, PhotoField
+from nivelum.recording.forms import EntryForm
+
+
+class Decimalled(forms.FloatField):
+    """A number with a point or a comma."""
+
+    def __init__(self, low: float, high: float, **options: Any) -> None:
+        super().__init__(min_value=low, max_value=high, widget=forms.TextInput, **options)
+
+    def to_python(self, value: Any) -> float | None:  # type: ignore[override] # the stubs have it of IntegerField
+        return super().to_python(str(value).replace(",", ".") if value not in self.empty_values else value)
+
+
+class DayField(forms.DateField):
+    """A day of the calendar."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(widget=forms.DateInput(attrs={"type": "date"}), **options)
+
+
+class OrderForm(EntryForm):
+    """So many of a way a thing is sold, wanted on a day; `after` is the newest order of it that was on the screen."""
+
+    what = forms.CharField(max_length=80, widget=Hidden)
+    measure = forms.ChoiceField(choices=[(m.value, m.value) for m in o.Measure], widget=Hidden)
+    after = forms.CharField(max_length=80, required=False, widget=Hidden)
+    number = Decimalled(0.01, o.MOST_ORDERED)
+    wanted = DayField()
+    supplier = forms.CharField(max_length=80, required=False)
+    note = forms.CharField(max_length=80, required=False)
+
+    def __init__(self, *arguments: Any, metric: bool, measure: o.Measure | None = None, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        sent = self.data.get("measure", "")
+        known = measure or (o.Measure(sent) if sent in set(o.Measure) else None)
+        self._ways: dict[str, WayToOrder] = {w.key: w for w in ways_to_order(known, metric=metric)} if known else {}
+        self.fields["way"] = forms.ChoiceField(choices=[(key, way_words(key)) for key in self._ways])
+
+    def value(self) -> o.OrderMade:
+        data = self.cleaned_data
+        way = self._ways[data["way"]]
+        return o.OrderMade(
+            str(data["entry_id"]), data["what"], way.measure, way.key, way.holds, data["number"], data["wanted"],
+            data["supplier"].strip(), data["note"].strip(), data["after"],
+        )  # fmt: skip
+
+
+class OrderMovedForm(EntryForm):
+    """A day was promised for an order, that was all of it, or it is called off."""
+
+    order = forms.UUIDField(widget=Hidden)
+    state = forms.ChoiceField(choices=[(s.value, s.value) for s in o.OrderState], widget=Hidden)
+    promised = DayField(required=False)
+
+    def value(self) -> o.OrderMoved:
+        data = self.cleaned_data
+        return o.OrderMoved(
+            str(data["entry_id"]), str(data["order"]), o.OrderState(data["state"]), data["promised"]
+        )  # fmt: skip
+
+
+class OrderComeForm(EntryForm):
+    """So many of an order came, by count."""
+
+    order = forms.UUIDField(widget=Hidden)
+    number = Decimalled(0.01, o.MOST_ORDERED)
+    ticket = forms.CharField(max_length=80, required=False)
+    photo = PhotoField(required=False)
+
+    def value(self) -> o.OrderCome:
+        data = self.cleaned_data
+        photo = data["photo"].hash if data["photo"] else ""
+        return o.OrderCome(str(data["entry_id"]), str(data["order"]), data["number"], data["ticket"].strip(), photo)
+
+
+class TicketForm(EntryForm):
+    """A ticket of an order by weight, in what it is ordered in: the same ticket the base is held against."""
+
+    order = forms.UUIDField(widget=Hidden)
+    number = Decimalled(0.001, 10_000)
+    ticket = forms.CharField(max_length=40)
+    photo = PhotoField(required=False)
+
+    def __init__(self, *arguments: Any, made: o.OrderMade, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self._made = made
+
+    def clean_number(self) -> float:
+        number: float = self.cleaned_data["number"]
+        if number * self._made.holds > MOST_ON_A_TICKET:
+            raise forms.ValidationError(_("One ticket is one load: no lorry brings that much."))
+        return number
+
+    def value(self) -> Delivered:
+        data = self.cleaned_data
+        photo = data["photo"].hash if data["photo"] else ""
+        return Delivered(
+            str(data["entry_id"]), data["ticket"], self._made.what, data["number"] * self._made.holds, "", photo,
+            self._made.id,
+        )  # fmt: skip
+
+
+MOST_ON_A_TICKET = 100_000.0
+"""Kilograms."""
+
+
+class HoursForm(EntryForm):
+    """Hours worked at a stage on a day."""
+
+    on = DayField()
+    people = forms.IntegerField(min_value=1, max_value=50, widget=forms.TextInput)
+    hours = Decimalled(0.05, 24)
+    machine = Decimalled(0, 24, required=False)
+
+    def __init__(self, *arguments: Any, stages: list[tuple[str, str]], **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["stage"] = forms.ChoiceField(choices=stages)
+
+    def value(self) -> o.HoursWorked:
+        data = self.cleaned_data
+        return o.HoursWorked(
+            str(data["entry_id"]), data["stage"], data["on"], data["people"], data["hours"], data["machine"] or 0.0
+        )  # fmt: skip
+
+
+class HireForm(EntryForm):
+    """Something came on hire."""
+
+    what = forms.CharField(max_length=40, widget=Hidden)
+    first = DayField()
+
+    def value(self) -> o.Hired:
+        data = self.cleaned_data
+        return o.Hired(str(data["entry_id"]), data["what"], data["first"])
+
+
+class HireEndedForm(EntryForm):
+    """Something on hire went back."""
+
+    hire = forms.UUIDField(widget=Hidden)
+    last = DayField()
+
+    def value(self) -> o.HireEnded:
+        data = self.cleaned_data
+        return o.HireEnded(str(data["entry_id"]), str(data["hire"]), data["last"])
