@@ -164,6 +164,8 @@ def dug_world(rod: str) -> World:
     }  # fmt: skip
     for thing, amount in prices.items():
         cost, what, unit = thing.split("|")
+        if unit == ("tonne" if rod.startswith("ft") else "short ton"):
+            continue
         set_price(world.crew, world.people["lead"], cost, what, unit, Decimal(amount), date(2026, 1, 1))
     world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", {"begins": "2026-12-07", "name": "asked"})
     return world
