@@ -30,7 +30,7 @@ def order(world: World, number: str = "8.5", what: str = STONE, after: str = FIR
         "way": "tonne",
         "number": number,
         "wanted": "2026-12-04",
-        "after": after,
+        "newest": after,
     }
     return send(world, "order/placed/made/", **fields | more)
 
@@ -73,6 +73,16 @@ def test_a_ticket_that_lifts_logged_settles_the_oldest_order(world: World) -> No
     assert supply(world).orders[0].has_come == 8500.0
 
 
+def test_a_bag_or_a_pallet_holds_what_its_supplier_says(world: World) -> None:
+    pallet = {"what": "concrete-block", "measure": "pieces", "way": "pallet", "number": "3"}
+    refused = order(world, **pallet)
+    assert refused.status_code == 422 and "How many are on one?" in refused.content.decode()
+    assert order(world, **pallet, holds="488").status_code == 302
+    assert supply(world, "concrete-block").on_its_way == 1464.0
+    assert order(world, "4", "concrete-sand", way="bag", holds="20").status_code == 302
+    assert supply(world, "concrete-sand").on_its_way == 80.0
+
+
 def test_pieces_come_by_count(world: World) -> None:
     order(world, "17", "kerb", measure="pieces", way="piece")
     made_id = supply(world, "kerb").orders[0].made.id
@@ -103,15 +113,15 @@ def test_two_who_order_the_same_at_once_are_asked_and_none_is_lost_or_made_twice
     second = {"entry_id": str(uuid.uuid4())}
     answer = order(world, "4", **second)
     assert answer.status_code == 422 and "omebody ordered of it meanwhile" in answer.content.decode()
-    assert f'name="after" value="{first["entry_id"]}"' in answer.content.decode()  # pressed again, it stands
+    assert f'name="newest" value="{first["entry_id"]}"' in answer.content.decode()  # pressed again, it stands
     away = order(world, "4", role="lead", away=True, **second) if False else send(
         world, "order/placed/made/", "lead", True, what=STONE, measure="mass", way="tonne", number="4",
-        wanted="2026-12-04", after=FIRST_LINE, **second,
+        wanted="2026-12-04", newest=FIRST_LINE, **second,
     )  # fmt: skip
     refusal = away.json()
     assert refusal["refused"] == "ordered"
     (again,) = (way for way in refusal["ways"] if way["does"] == "again")
-    assert again["sets"] == {"after": first["entry_id"]}
+    assert again["sets"] == {"newest": first["entry_id"]}
     fields = {"what": STONE, "measure": "mass", "way": "tonne", "number": "4", "wanted": "2026-12-04"}
     sent = send(world, "order/placed/made/", "lead", True, **fields, **again["sets"], **second)
     assert sent.json()["written"] == second["entry_id"]
@@ -170,6 +180,6 @@ def test_in_feet_one_orders_in_short_tons_and_yards(db, rod: str) -> None:
     world.crew.save()
     assert "to order: 9.5 short tons" in page(world)
     assert send(world, "order/placed/made/", what=STONE, measure="mass", way="short ton", number="9.5",
-                wanted="2026-12-04", after=FIRST_LINE).status_code == 302  # fmt: skip
+                wanted="2026-12-04", newest=FIRST_LINE).status_code == 302  # fmt: skip
     entry = next(o.made for o in supply(world).orders)
     assert isinstance(entry, OrderMade) and entry.number * entry.holds == pytest.approx(9.5 * 907.18474)

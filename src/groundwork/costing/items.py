@@ -80,10 +80,13 @@ def spent_lines(of: Spent, book: PriceBook, terms: Terms, today: date, *, metric
         stage = supply.needs[0].stage if supply.needs else "handover"
         for order in supply.orders:
             if order.has_come:
-                came = number(order.has_come / order.made.holds)
-                yield priced(
-                    Item(stage, cost_of(supply.measure), supply.what, order.made.way, came), book, terms, order.day
-                )
+                way, holds = order.made.way, order.made.holds
+                if way not in book.units(cost_of(supply.measure), supply.what):
+                    bought = way_bought(supply, book, order.day, metric=metric)
+                    way, holds = bought.key, bought.holds
+                came = number(order.has_come / holds)
+                item = Item(stage, cost_of(supply.measure), supply.what, way, came)
+                yield priced(item, book, terms, order.day)
         if supply.loose:
             way = way_bought(supply, book, today, metric=metric)
             came = number(sum(each.amount for each in supply.loose) / way.holds)

@@ -3,6 +3,10 @@
 from groundwork.orders.data import (
     orders_data,
 )
+from groundwork.orders.heaps import (
+    Heap,
+    heaps,
+)
 from groundwork.orders.needs import (
     Need,
 )
@@ -22,12 +26,14 @@ from groundwork.orders.supply import (
 )
 
 __all__ = [
+    "Heap",
     "Need",
     "Order",
     "OrderStanding",
     "Orders",
     "Supply",
     "WayToOrder",
+    "heaps",
     "in_units",
     "orders_data",
     "usual_way",

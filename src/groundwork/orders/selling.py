@@ -11,13 +11,15 @@ from groundwork.orderwork import Measure
 
 @dataclass(frozen=True)
 class WayToOrder:
-    """What one orders in: what one `holds`, in the measure it is of; by what `step`, and from how many on."""
+    """What one orders in: what one `holds`, in the measure it is of; by what `step`, and from how many on;
+    `is_asked` where nobody knows what one holds but who sells it."""
 
     key: str
     measure: Measure
     holds: float
     step: float = 1.0
     least: float = 0.0
+    is_asked: bool = False
 
 
 @dataclass(frozen=True)
@@ -33,13 +35,13 @@ def _known() -> dict[str, dict[str, dict[str, float]]]:
     return tomllib.loads(Path(__file__).with_name("selling.toml").read_text(encoding="utf-8"))
 
 
-def ways_to_order(measure: Measure, *, metric: bool) -> tuple[WayToOrder, ...]:
-    """What things of a measure are sold in, the smallest first."""
+def ways_to_order(measure: Measure, *, metric: bool, asked: bool = False) -> tuple[WayToOrder, ...]:
+    """What things of a measure are sold in, the smallest first; those to ask about where they are `asked` for."""
     system = "metric" if metric else "feet"
     found = [
-        WayToOrder(key, measure, row[system], row.get("step", 1.0), row.get("least", 0.0))
+        WayToOrder(key, measure, row[system], row.get("step", 1.0), row.get("least", 0.0), bool(row.get("asked")))
         for key, row in _known()[measure].items()
-        if system in row
+        if system in row and (asked or not row.get("asked"))
     ]
     return tuple(sorted(found, key=lambda way: way.holds))
 

@@ -35,6 +35,7 @@ WAYS: dict[str, tuple[Any, Any]] = {
     "square metre": (_("{n} square metre"), _("{n} square metres")),
     "square foot": (_("{n} square foot"), _("{n} square feet")), "roll": (_("{n} roll"), _("{n} rolls")),
     "metre": (_("{n} metre"), _("{n} metres")), "foot": (_("{n} foot"), _("{n} feet")), "piece": ("{n}", "{n}"),
+    "pallet": (_("{n} pallet"), _("{n} pallets")),
     "litre": (_("{n} litre"), _("{n} litres")),
     "cubic metre of water": (_("{n} cubic metre of water"), _("{n} cubic metres of water")),
     "gallon": (_("{n} gallon"), _("{n} gallons")),

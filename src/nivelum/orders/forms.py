@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 
 from groundwork import orderwork as o
 from groundwork.layerwork import Delivered
+from groundwork.measures import CUBIC_YARD, FOOT, POUND
 from groundwork.orders import WayToOrder, ways_to_order
 from nivelum.money.things import way_words
 from nivelum.recording.fields import Hidden, PhotoField
@@ -30,30 +31,52 @@ class DayField(forms.DateField):
         super().__init__(widget=forms.DateInput(attrs={"type": "date"}), **options)
 
 
+def held_in(measure: o.Measure, *, metric: bool) -> float:
+    """What people count in where they say what one holds, in the measure’s own: kilograms or pounds, metres or feet,
+    m³ or cubic yards, m² or square feet."""
+    if metric:
+        return 1.0
+    return {o.Measure.MASS: POUND, o.Measure.LENGTH: FOOT, o.Measure.AREA: FOOT**2, o.Measure.PIECES: 1.0}.get(
+        measure, CUBIC_YARD
+    )
+
+
 class OrderForm(EntryForm):
-    """So many of a way a thing is sold, wanted on a day; `after` is the newest order of it that was on the screen."""
+    """So many of a way a thing is sold, wanted on a day; `newest` is that of its orders which was on the screen."""
 
     what = forms.CharField(max_length=80, widget=Hidden)
     measure = forms.ChoiceField(choices=[(m.value, m.value) for m in o.Measure], widget=Hidden)
-    after = forms.CharField(max_length=80, required=False, widget=Hidden)
+    newest = forms.CharField(max_length=80, required=False, widget=Hidden)
     number = Decimalled(0.01, o.MOST_ORDERED)
     wanted = DayField()
+    holds = Decimalled(0.001, 100_000, required=False)
     supplier = forms.CharField(max_length=80, required=False)
     note = forms.CharField(max_length=80, required=False)
 
     def __init__(self, *arguments: Any, metric: bool, measure: o.Measure | None = None, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        self._metric = metric
         sent = self.data.get("measure", "")
         known = measure or (o.Measure(sent) if sent in set(o.Measure) else None)
-        self._ways: dict[str, WayToOrder] = {w.key: w for w in ways_to_order(known, metric=metric)} if known else {}
+        self._ways: dict[str, WayToOrder] = (
+            {w.key: w for w in ways_to_order(known, metric=metric, asked=True)} if known else {}
+        )
         self.fields["way"] = forms.ChoiceField(choices=[(key, way_words(key)) for key in self._ways])
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        way = self._ways.get(data.get("way", ""))
+        if way and way.is_asked and not data.get("holds") and "holds" not in self.errors:
+            self.add_error("holds", _("How many are on one? Ask who sells it."))
+        return data
 
     def value(self) -> o.OrderMade:
         data = self.cleaned_data
         way = self._ways[data["way"]]
+        holds = data["holds"] * held_in(way.measure, metric=self._metric) if data["holds"] else way.holds
         return o.OrderMade(
-            str(data["entry_id"]), data["what"], way.measure, way.key, way.holds, data["number"], data["wanted"],
-            data["supplier"].strip(), data["note"].strip(), data["after"],
+            str(data["entry_id"]), data["what"], way.measure, way.key, holds, data["number"], data["wanted"],
+            data["supplier"].strip(), data["note"].strip(), data["newest"],
         )  # fmt: skip
 
 

@@ -61,7 +61,7 @@ def _again(visit: Visit, entry: o.OrderMade) -> Way:
     """Ordered all the same, beside what somebody else has ordered meanwhile."""
     supplies = snapshot(visit.job).assessment.orders.supplies
     newest = next((s.newest for s in supplies if s.what == entry.what), "")
-    return Way("again", gettext("Order it all the same"), sets={"after": newest or o.FIRST_LINE})
+    return Way("again", gettext("Order it all the same"), sets={"newest": newest or o.FIRST_LINE})
 
 
 def _show(kind: type[o.OrderWork], title: Any, words: Any, leaf: str) -> None:

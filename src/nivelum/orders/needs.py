@@ -10,12 +10,13 @@ from django.shortcuts import render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from groundwork.measures import Unit, Words
-from groundwork.orders import Need, in_units, usual_way, ways_to_order
+from groundwork.measures import Unit, Words, format_distance, format_volume
+from groundwork.orders import Need, heaps, in_units, usual_way, ways_to_order
 from groundwork.orderwork import Measure
 from groundwork.schools import stagebook
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
+from nivelum.drawing.heaps import heaps_drawing
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import Snapshot, snapshot
@@ -89,7 +90,24 @@ def _shown(visit: Visit) -> dict[str, object]:
     titles = {key: stage.title for key, stage in stagebook().items()}
     stages = [(titles[key], list(of)) for key, of in groupby(rows, key=lambda row: row.need.stage)]
     changed = sum(bool(row.need.changes) for row in rows)
-    return order_screen(visit, shot, "needs") | {"stages": stages, "changed": changed}
+    return order_screen(visit, shot, "needs") | {
+        "stages": stages, "changed": changed, **_heaped(shot, visit.job.crew.unit),
+    }  # fmt: skip
+
+
+def _heaped(shot: Snapshot, unit: Unit) -> dict[str, object]:
+    """What comes loose, drawn and in words."""
+    site, found = shot.assessment.job, heaps(shot.assessment.orders.needs)
+    x0, y0, x1, y1 = site.area.bounds
+    said = [
+        (thing(heap.what, unit), format_volume(heap.volume, unit), format_distance(heap.across, unit),
+         format_distance(heap.high, unit))
+        for heap in found
+    ]  # fmt: skip
+    return {
+        "heaps": said,
+        "drawing": heaps_drawing(found, site.specification, min(x1 - x0, y1 - y0)) if found else "",
+    }
 
 
 @require_GET

@@ -2,7 +2,7 @@
 
 import csv
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Any
 
@@ -71,16 +71,22 @@ class SupplyRow:
     is_short: bool
     after: str
     form: EntryForm
+    held_in: str
     orders: list[OrderRow]
+
+    @property
+    def is_taken_away(self) -> bool:
+        return self.supply.measure is Measure.LOOSE
 
 
 def _way(supply: Supply, unit: Unit) -> WayToOrder:
     """What one orders a thing in: as it was ordered last, else the usual way for all of it."""
     ways = ways_to_order(supply.measure, metric=unit.is_metric)
-    last = next((o.made.way for o in reversed(supply.orders)), "")
-    return next((way for way in ways if way.key == last), None) or usual_way(
-        max(supply.wanted, supply.to_order), ways
-    )
+    if supply.orders:
+        last = supply.orders[-1].made
+        known = {way.key: way for way in ways}.get(last.way)
+        return replace(known, holds=last.holds) if known else WayToOrder(last.way, last.measure, last.holds)
+    return usual_way(max(supply.wanted, supply.to_order), ways)
 
 
 def _says(supply: Supply, unit: Unit) -> str:
@@ -91,6 +97,21 @@ def _says(supply: Supply, unit: Unit) -> str:
     if supply.over > 0.02 * max(supply.wanted, 1e-9):
         return _("over: {amount}").format(amount=_in_ways(supply.over, way, unit))
     return _("all of it ordered") if supply.on_its_way else _("all of it here")
+
+
+def _held_in(measure: Measure, unit: Unit) -> str:
+    """What is asked of a bag or a pallet that is not as they usually are."""
+    if measure is Measure.PIECES:
+        return _("on a pallet")
+    metric = {
+        Measure.MASS: _("one holds, kg"), Measure.LENGTH: _("one holds, m"), Measure.AREA: _("one holds, m²"),
+    }  # fmt: skip
+    feet = {
+        Measure.MASS: _("one holds, lb"), Measure.LENGTH: _("one holds, feet"),
+        Measure.AREA: _("one holds, square feet"),
+    }  # fmt: skip
+    cubic = _("one holds, m³") if unit.is_metric else _("one holds, cubic yards")
+    return (metric if unit.is_metric else feet).get(measure, cubic)
 
 
 def _in_ways(amount: float, way: WayToOrder, unit: Unit) -> str:
@@ -129,7 +150,8 @@ def _row(supply: Supply, unit: Unit, sent: dict[str, EntryForm]) -> SupplyRow:
     return SupplyRow(
         supply, thing(supply.what, unit), measured(supply.wanted, supply.measure, unit),
         measured(supply.has_come, supply.measure, unit), measured(supply.on_its_way, supply.measure, unit),
-        _says(supply, unit), supply.to_order > 0, supply.newest or FIRST_LINE, form, orders,
+        _says(supply, unit), supply.to_order > 0, supply.newest or FIRST_LINE, form,
+        _held_in(supply.measure, unit), orders,
     )  # fmt: skip
 
 

@@ -37,6 +37,11 @@ def _wrong(field: BoundField) -> str:
     return f"wrong-{field.id_for_label.removeprefix('id_') or field.html_name}"
 
 
+def _label(label: str) -> str:
+    """A label as a template hands it over: Django doubles the percent signs of what it has no translation for."""
+    return label.replace("%%", "%")
+
+
 @register.simple_tag
 def typed(field: BoundField, label: str) -> SafeString:
     """A field one types into, under its label, with what is wrong beside it."""
@@ -44,7 +49,7 @@ def typed(field: BoundField, label: str) -> SafeString:
     return format_html(
         '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}"'
         ' autocomplete="off" aria-describedby="{}"{}>{}</label>',
-        label,
+        _label(label),
         field.id_for_label,
         field.html_name,
         "" if shown is None else shown,
@@ -61,7 +66,7 @@ def minuted(field: BoundField, label: str) -> SafeString:
     return format_html(
         '<label class="small grid content-start gap-0.5">{}<input type="datetime-local" id="{}" name="{}"'
         ' class="field low" value="{}" aria-describedby="{}"{}>{}</label>',
-        label,
+        _label(label),
         field.id_for_label,
         field.html_name,
         f"{shown:%Y-%m-%dT%H:%M}" if isinstance(shown, datetime) else shown or "",
@@ -78,7 +83,7 @@ def dayed(field: BoundField, label: str) -> SafeString:
     return format_html(
         '<label class="small grid content-start gap-0.5">{}<input type="date" id="{}" name="{}" class="field low"'
         ' value="{}" aria-describedby="{}"{}>{}</label>',
-        label,
+        _label(label),
         field.id_for_label,
         field.html_name,
         "" if shown is None else shown,
@@ -93,7 +98,7 @@ def chosen(field: BoundField, label: str) -> SafeString:
     """A field one chooses from, under its label."""
     return format_html(
         '<label class="small grid gap-0.5">{}<select id="{}" name="{}" class="field low">{}</select>{}</label>',
-        label,
+        _label(label),
         field.id_for_label,
         field.html_name,
         options(field),
@@ -107,7 +112,7 @@ def listed(field: BoundField, label: str, list_id: str) -> SafeString:
     return format_html(
         '<label class="small grid content-start gap-0.5">{}<input name="{}" list="{}" class="field low" value="{}"'
         ' autocomplete="off"{}>{}</label>',
-        label,
+        _label(label),
         field.html_name,
         list_id,
         field.value() or "",

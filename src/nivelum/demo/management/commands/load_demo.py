@@ -21,6 +21,7 @@ from groundwork.schools import BRIEF, EXCAVATION, SET_OUT
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, Deed, Membership, Person, Tool, ToolMethod
 from nivelum.crews.pins import set_pin
+from nivelum.demo.ordered import order_for, price_for
 from nivelum.demo.walked import walk
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
@@ -66,26 +67,34 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
         made = Tool.usual(crew, ToolMethod(tool["method"]), tool["name"])
         made.reading_u, made.driver = tool["reading_u_mm"], tool["driver"]
         made.save()
+    if priced := data.get("money"):
+        price_for(crew, people[priced["by"]], priced)
     for row in data["jobs"]:
-        if walked := row.get("walked"):
-            walk(crew, DEMO / "jobs" / f"{row['file']}.json", people, row["by"], walked)
-            continue
-        text = (DEMO / "jobs" / f"{row['file']}.json").read_text(encoding="utf-8")
-        job = import_job(crew, loads(text), [people[name] for name in row["by"]])
-        for accepted in row.get("accepted", []):
-            _accept(job, people[accepted["by"]], accepted["rule"], accepted["reason"])
-        if signer := row.get("brief_signed_by"):
-            _sign(job, people[signer], BRIEF)
-        if set_out := row.get("set_out"):
-            _set_out(job, people, set_out)
-        if looked := row.get("looked"):
-            _look(job, people[looked["by"]], looked["stage"])
-        if signer := row.get("signed_by"):
-            _sign(job, people[signer], EXCAVATION)
-        if tested := row.get("densities"):
-            _densities(job, people[tested["by"]], tested)
-        for later in row.get("then", []):
-            _shoot(job, people[later["by"]], later["station"], later["above_design_mm"] / 1000)
+        _load_job(crew, people, row)
+
+
+def _load_job(crew: Crew, people: dict[str, Person], row: dict[str, Any]) -> None:
+    if walked := row.get("walked"):
+        walk(crew, DEMO / "jobs" / f"{row['file']}.json", people, row["by"], walked)
+        return
+    text = (DEMO / "jobs" / f"{row['file']}.json").read_text(encoding="utf-8")
+    job = import_job(crew, loads(text), [people[name] for name in row["by"]])
+    for accepted in row.get("accepted", []):
+        _accept(job, people[accepted["by"]], accepted["rule"], accepted["reason"])
+    if signer := row.get("brief_signed_by"):
+        _sign(job, people[signer], BRIEF)
+    if set_out := row.get("set_out"):
+        _set_out(job, people, set_out)
+    if looked := row.get("looked"):
+        _look(job, people[looked["by"]], looked["stage"])
+    if signer := row.get("signed_by"):
+        _sign(job, people[signer], EXCAVATION)
+    if tested := row.get("densities"):
+        _densities(job, people[tested["by"]], tested)
+    if ordered := row.get("ordered"):
+        order_for(job, people, ordered)
+    for later in row.get("then", []):
+        _shoot(job, people[later["by"]], later["station"], later["above_design_mm"] / 1000)
 
 
 def _accept(job: Job, person: Person, rule: str, reason: str) -> None:
