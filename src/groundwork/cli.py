@@ -22,6 +22,7 @@ from groundwork.falls import FallRange, PlannedFalls, plan_falls
 from groundwork.files import LARGEST_BUNDLE, LARGEST_FILE, JobFileError, fault_of, loads, read_exported
 from groundwork.job import Job, site_data
 from groundwork.jointing import Jointing
+from groundwork.labour import labour_data
 from groundwork.laying import laid_data, laying_data
 from groundwork.lifts import works_data
 from groundwork.measures import MeasureError, Unit, finding_data, format_level, format_reading, parse_fall
@@ -104,7 +105,8 @@ def _run(given: argparse.Namespace) -> int:
     if given.command == "layout":
         return _layout(job, given)
     if given.command == "order":
-        _print(orders_data(assess(job).orders, job.unit))
+        there = assess(job)
+        _print(orders_data(there.orders, job.unit) | labour_data(there.labour, job.unit))
         return 0
     if given.command == "plan":
         return _plan(job, given.least, given.most)

@@ -1,5 +1,7 @@
 """Lifts as planned and as made, the ground under them, pours and deliveries: the L, D and B rules at their limits."""
 
+import math
+import statistics
 from dataclasses import replace
 from datetime import date, timedelta
 
@@ -389,7 +391,21 @@ def test_l08_tickets_against_levels(mass: float, fires: bool) -> None:
     tally = next(t for t in known.tallies if t.material == "dense-graded")
     assert (tally.delivered, tally.mean) == (pytest.approx(mass), pytest.approx(0.150, abs=1e-6))
     assert tally.implied == pytest.approx(mass / 7920 * 0.150)
+    assert tally.reconciling[0] == pytest.approx(mass / 7920 * 2200)  # what makes tickets and levels agree
     assert of("L08", known.delivery_findings) == (["warning"] if fires else [])
+
+
+def test_what_the_levels_leave_unsure_is_said_of_the_density() -> None:
+    """Half of the stations 10 mm high, half 10 mm low: their mean is unsure by s/√n, of 150 mm."""
+    set_up = SetUp("s", "sill", parse_rod("1300", JOB.unit))
+    names = [station.name for station in JOB.stations]
+    off = [10 if n % 2 else -10 for n, _name in enumerate(names)]
+    high = [shot for name, by in zip(names, off, strict=True) for shot in shots("base", by) if shot.station == name]
+    ticket = w.Delivered("d1", "1", "dense-graded", 7920)
+    known = works(set_up, ticket, *shots("formation"), *shots(BASE), *high)
+    tally = next(t for t in known.tallies if t.material == "dense-graded")
+    mean, unsure = tally.reconciling
+    assert unsure == pytest.approx(mean * statistics.stdev(off) / math.sqrt(len(off)) / 1000 / tally.mean, rel=1e-6)
 
 
 def spike(sank: float, n: int = 0, place: str = "S1", at: tuple = AT) -> w.SpikeTest:

@@ -80,12 +80,11 @@ def spent_lines(of: Spent, book: PriceBook, terms: Terms, today: date, *, metric
         stage = supply.needs[0].stage if supply.needs else "handover"
         for order in supply.orders:
             if order.has_come:
-                way, holds = order.made.way, order.made.holds
-                if way not in book.units(cost_of(supply.measure), supply.what):
+                bought = WayToOrder(order.made.way, supply.measure, order.made.holds)
+                if bought.key not in book.units(cost_of(supply.measure), supply.what):
                     bought = way_bought(supply, book, order.day, metric=metric)
-                    way, holds = bought.key, bought.holds
-                came = number(order.has_come / holds)
-                item = Item(stage, cost_of(supply.measure), supply.what, way, came)
+                came = number(order.has_come / bought.holds)
+                item = Item(stage, cost_of(supply.measure), supply.what, bought.key, came)
                 yield priced(item, book, terms, order.day)
         if supply.loose:
             way = way_bought(supply, book, today, metric=metric)

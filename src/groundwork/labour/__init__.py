@@ -1,5 +1,8 @@
 """How long does it take, and with what? Hours by stage, the crew's own pace, tools and what is hired."""
 
+from groundwork.labour.data import (
+    labour_data,
+)
 from groundwork.labour.kit import (
     Hire,
     StageDays,
@@ -34,6 +37,7 @@ __all__ = [
     "days_of_work",
     "hired",
     "hours_seen",
+    "labour_data",
     "pace",
     "planned_days",
     "rates",

@@ -205,8 +205,8 @@ class Labour(JobPart):
         found: dict[tuple[str, str], float] = {}
         for run in self._edges.foreseen_runs.values():
             if run.plan.what is not EdgeKind.WALL:
-                key = (self._orders.edge_stage(run), EDGED.get(run.plan.what, "kerb"))
-                found[key] = found.get(key, 0.0) + run.long
+                of = (self._orders.edge_stage(run), EDGED.get(run.plan.what, "kerb"))
+                found[of] = found.get(of, 0.0) + run.long
         for (stage, key), long in found.items():
             yield Amount(stage, rates()[key], long, Words("{long} along the sides", distances={"long": long}))
 

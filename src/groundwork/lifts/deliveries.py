@@ -15,7 +15,7 @@ APART = 0.10
 @dataclass(frozen=True)
 class Tally:
     """One material: `delivered` by its tickets, kg; `planned` for the design, kg; `measured` by what was laid over
-    `area`, m³ and m², 0 where nothing was."""
+    `area`, m³ and m², 0 where nothing was; `spread` the standard uncertainty of its mean thickness, metres."""
 
     material: str
     tickets: tuple[Delivered, ...]
@@ -23,6 +23,7 @@ class Tally:
     measured: float
     area: float
     whole: float
+    spread: float = 0.0
 
     @property
     def delivered(self) -> float:
@@ -47,6 +48,15 @@ class Tally:
         return self.measured / self.area if self.area > 0 else None
 
     @property
+    def reconciling(self) -> tuple[float, float] | None:
+        """The density at which tickets and levels agree, kg/m³, with what the levels leave unsure of it; None where
+        either is not known."""
+        if self.implied is None or self.mean is None or self.mean <= 0:
+            return None
+        found = self.density * self.implied / self.mean
+        return found, found * self.spread / self.mean
+
+    @property
     def off(self) -> float | None:
         """How much more came than was laid, as a share of what was laid; None where either is not known."""
         if self.implied is None or self.mean is None or self.mean <= 0:
@@ -59,9 +69,10 @@ def tallies(
     planned: Mapping[str, float],
     measured: Mapping[str, tuple[float, float]],
     whole: Mapping[str, float],
+    spread: Mapping[str, float],
 ) -> tuple[Tally, ...]:
     """Material by material, those of the design first; `measured` volume and area, `whole` the area it is laid over
-    with its margin where all of it is laid."""
+    with its margin where all of it is laid; `spread` of the mean thickness."""
     names = dict.fromkeys([*planned, *(ticket.material for ticket in tickets)])
     return tuple(
         Tally(
@@ -70,6 +81,7 @@ def tallies(
             planned.get(name, 0.0),
             *measured.get(name, (0.0, 0.0)),
             whole.get(name, 0.0),
+            spread.get(name, 0.0),
         )
         for name in names
     )

@@ -209,6 +209,7 @@ class Works(JobPart):
             planned[each.layer.material] += each.mass
         measured: dict[str, tuple[float, float]] = {}
         whole: dict[str, float] = {}
+        spread: dict[str, float] = {}
         by_material: dict[str, list[Course]] = defaultdict(list)
         for course in self.courses:
             by_material[course.layer.material].append(course)
@@ -219,7 +220,9 @@ class Works(JobPart):
                 area = known[0].area
                 measured[name] = (sum(each.mean for each in known) * area, area)
                 whole[name] = self.area.area
-        return tallies(tickets, planned, measured, whole)
+                unsure = [float(each.thickness.var(ddof=1)) / len(each.thickness) for each in known]
+                spread[name] = math.sqrt(sum(unsure))
+        return tallies(tickets, planned, measured, whole, spread)
 
     @property
     @carried

@@ -119,7 +119,9 @@ def estimated(items: Iterable[Item], book: PriceBook, terms: Terms, on: date) ->
 def priced(item: Item, book: PriceBook, terms: Terms, on: date) -> Line:
     """An item by the price that holds on a day."""
     price = book.at(item.cost, item.what, item.unit, on)
-    return Line(item, price and price.amount, price and terms.rounded(price.amount * item.number))
+    if price is None:
+        return Line(item, None, None)
+    return Line(item, price.amount, terms.rounded(price.amount * item.number))
 
 
 def number(amount: float, places: int = 2) -> Decimal:

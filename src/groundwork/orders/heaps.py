@@ -24,7 +24,7 @@ class Heap:
 
     @property
     def across(self) -> float:
-        return 2 * (3 * self.volume / (math.pi * REPOSE)) ** (1 / 3)
+        return 2 * math.cbrt(3 * self.volume / (math.pi * REPOSE))
 
     @property
     def high(self) -> float:

@@ -74,7 +74,7 @@ class OrderMade(OrderWork, kind="order"):
     def wrong(self, there: Circumstances) -> Wrong | None:
         if wrong := _no_day("wanted", self.wanted):
             return wrong
-        newest = next(reversed(orders_of(self.what, there)), FIRST_LINE)
+        newest = next(reversed(list(orders_of(self.what, there))), FIRST_LINE)
         if not there.is_now or not self.after or self.after == newest:
             return None
         says = Words("somebody ordered of it meanwhile: look at what is left to order first")
