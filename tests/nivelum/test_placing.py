@@ -11,7 +11,7 @@ from icalendar import Calendar
 from tests.conftest import World, made, make_world
 from tests.nivelum.test_instruments import url
 
-from groundwork.orderwork import FIRST_LINE, OrderMade
+from groundwork.orderwork import FIRST_LINE, Hired, Measure, OrderMade
 from nivelum.jobs.models import Entry
 
 STONE = "dense-graded"
@@ -103,6 +103,28 @@ def test_what_cannot_be_ordered_is_said_beside_its_field_and_nothing_typed_is_lo
     shown = answer.content.decode()
     assert answer.status_code == 422 and says in shown and "the old quarry" in shown
     assert not Entry.objects.filter(kind="order").exists()
+
+
+def test_what_a_file_brought_of_odd_things_breaks_no_page(world: World) -> None:
+    odd = [("100% <b>x</b> y", "cartload", 3.5), ("concrete-block 9 x a", "piece", 1e5), ("=1+1", "bag", 0.01)]
+    for n, (what, way, number) in enumerate(odd):
+        world.record(
+            OrderMade(str(uuid.uuid4()), what, list(Measure)[n], way, 7.0, number, date(2026, 12, 4), "=x" * 40)
+        )
+    world.record(Hired(str(uuid.uuid4()), "a %s dragon", date(2026, 12, 1)))
+    for leaf in (
+        "order/",
+        "order/placed/",
+        "order/work/",
+        "order/costs/",
+        "order/sheet.csv",
+        "order/placed.ics",
+        "record/",
+    ):
+        answer = world.client("lead").get(url(world, leaf))
+        assert answer.status_code == 200 and b"<b>x</b>" not in answer.content, leaf
+    rows = world.client("lead").get(url(world, "order/sheet.csv")).content.decode("utf-8-sig")
+    assert "3.5 × cartload" in rows and not re.search(r"(?:^|,)=", rows, re.M)
 
 
 def test_two_who_order_the_same_at_once_are_asked_and_none_is_lost_or_made_twice(world: World) -> None:

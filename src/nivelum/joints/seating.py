@@ -5,6 +5,7 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.assess import Assessment
@@ -28,7 +29,7 @@ from nivelum.readings.hand import hand
 from nivelum.recording.door import RecordedAt, answered, recorded, shown
 from nivelum.recording.doubt import read_once
 from nivelum.recording.forms import EntryForm
-from nivelum.recording.setting import SettingPlace, set_rows, travels
+from nivelum.recording.setting import SettingPlace, rows_script, set_rows, travelling
 
 
 @require_GET
@@ -101,8 +102,11 @@ def _seating(request: Request, visit: Visit, shot: Snapshot) -> dict[str, Any]:
         "came_mean": sum(there.came_down) / len(there.came_down) if there.came_down else None,
         "findings": [f for f in there.findings if f.rule in ("V01", "V02", "V07")],
         "shot_left": assessment.surveys.of(SurfaceKey.FINISHED).left,
-        "travels": travels(_read_by(assessment, held.reference, unit), {"station": station or ""})
-        if held.reference else None,
+        "stations_at": there.stations,
+        "travels": travelling(
+            _read_by(assessment, held.reference, unit), _script(assessment, held.reference, unit),
+            {"station": station or ""},
+        ) if held.reference else "",
     }  # fmt: skip
 
 
@@ -118,6 +122,11 @@ def _read_by(assessment: Assessment, reference: Reference, unit: Unit) -> dict[s
         for name, each in there.stations.items()
     )  # fmt: skip
     return set_rows(places, SET, unit)
+
+
+@kept
+def _script(assessment: Assessment, reference: Reference, unit: Unit) -> SafeString:
+    return rows_script(_read_by(assessment, reference, unit))
 
 
 def _at(visit: Visit) -> RecordedAt:

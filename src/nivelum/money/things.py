@@ -1,5 +1,6 @@
 """What things that a job takes are called, and how amounts of them and what they are sold in are said."""
 
+import re
 from typing import Any
 
 from django.utils.translation import gettext_lazy as _
@@ -41,18 +42,22 @@ WAYS: dict[str, tuple[Any, Any]] = {
     "gallon": (_("{n} gallon"), _("{n} gallons")),
 }  # fmt: skip
 """What things are sold in: one of it, and more."""
+OTHERWISE = ("{n} × {way}", "{n} × {way}")
+"""Of what a file brought that nobody sells so here."""
+SIZED = re.compile(r"(?P<name>\S+) (?P<long>\d{1,5}) x (?P<wide>\d{1,5})", re.ASCII)
+"""Units of a size, in millimetres after their material’s key."""
 
 
 def thing(key: str, unit: Unit) -> str:
     """What is needed, by its name; units of a size have it after the material’s, in the key in millimetres."""
     if key in THINGS:
         return in_system(str(THINGS[key]), unit)
-    name, _space, size = key.partition(" ")
-    known = catalogue()
+    known, sized = catalogue(), SIZED.fullmatch(key)
+    name = sized["name"] if sized else key
     title = in_system(str(_(known[name].title)), unit) if name in known else name
-    if not size:
+    if not sized:
         return title
-    sides = (format_amount(float(side) / 1000, unit) for side in size.split(" x "))
+    sides = (format_amount(float(sized[side]) / 1000, unit) for side in ("long", "wide"))
     return f"{title}, {' × '.join(sides)}"
 
 
@@ -75,11 +80,11 @@ def measured(amount: float, measure: Measure, unit: Unit) -> str:
 
 def numbered(number: float, way: str) -> str:
     """So many of what a thing is sold in; of pieces the number alone."""
-    one, more = WAYS[way]
-    return str(one if number == 1 else more).format(n=f"{number:g}")
+    one, more = WAYS.get(way, OTHERWISE)
+    return str(one if number == 1 else more).format(n=f"{number:g}", way=way)
 
 
 def way_words(way: str) -> str:
     """What a thing is sold in, as a choice: the word for several without its number."""
-    _one, more = WAYS[way]
-    return str(more).replace("{n}", "").strip() or str(_("pieces"))
+    _one, more = WAYS.get(way, OTHERWISE)
+    return str(more).replace("{n}", "").format(way=way).strip() or str(_("pieces"))

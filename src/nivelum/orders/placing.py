@@ -1,6 +1,7 @@
 """Orders: what is to order still, what is on its way, what came; sheets for a supplier."""
 
 import csv
+import hashlib
 import io
 from dataclasses import dataclass, replace
 from datetime import timedelta
@@ -132,10 +133,15 @@ def _come_form(made: OrderMade, data: Any = None, files: Any = None) -> EntryFor
     return OrderComeForm(data, files, **named)
 
 
+def _ids(what: str) -> str:
+    """How the fields of a thing's form are called: by nothing that somebody may have typed."""
+    return f"id_{hashlib.sha256(what.encode()).hexdigest()[:10]}_%s"
+
+
 def _row(supply: Supply, unit: Unit, sent: dict[str, EntryForm]) -> SupplyRow:
     way = _way(supply, unit)
     form = sent.get(supply.what) or OrderForm(
-        metric=unit.is_metric, measure=supply.measure, auto_id=f"id_{supply.what.replace(' ', '-')}_%s",
+        metric=unit.is_metric, measure=supply.measure, auto_id=_ids(supply.what),
         initial={"number": f"{in_units(supply.to_order, way).number:g}" if supply.to_order else "", "way": way.key,
                  "wanted": (timezone.localdate() + timedelta(days=2)).isoformat()},
     )  # fmt: skip
@@ -194,7 +200,7 @@ def orders_now(request: Request, visit: Visit) -> HttpResponse:
 def make_order(request: Request, visit: Visit) -> HttpResponse:
     """Orders something."""
     what = request.POST.get("what", "")
-    form = OrderForm(request.POST, metric=visit.job.crew.unit.is_metric, auto_id=f"id_{what.replace(' ', '-')}_%s")
+    form = OrderForm(request.POST, metric=visit.job.crew.unit.is_metric, auto_id=_ids(what))
     done = recorded(visit, form, "number")
     return _answer(request, visit, done, {} if done else {what: form})
 

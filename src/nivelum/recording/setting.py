@@ -4,6 +4,8 @@ there, and what a reading comes to."""
 from collections.abc import Iterable
 from typing import Any, NamedTuple
 
+from django.utils.html import json_script
+from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext
 
 from groundwork.measures import LONGEST_ROD, Unit, format_reading
@@ -49,6 +51,21 @@ def travels(rows: dict[str, Any], chosen: dict[str, str]) -> dict[str, Any]:
     table = next((row["table"] for row in rows["places"] if row["fields"] == chosen), None)
     whole = table and table | {"outcomes": rows["rules"][table["outcomes"]]}
     return rows | {"tables": [whole, whole]}
+
+
+END = "}</script>"
+
+
+def rows_script(rows: dict[str, Any]) -> SafeString:
+    """The rows as a page carries them along: the dear part of it, the same whatever is in hand."""
+    return json_script(rows, "foretold-data")
+
+
+def travelling(rows: dict[str, Any], script: SafeString, chosen: dict[str, str]) -> SafeString:
+    """What a page goes on with, as `travels` says: the rows as they were written already, and the tables of the place
+    in hand."""
+    tables = json_script({"tables": travels(rows, chosen)["tables"]})
+    return mark_safe(f"{script.removesuffix(END)}, {tables[tables.index('{') + 1 :]}")
 
 
 def _table(
