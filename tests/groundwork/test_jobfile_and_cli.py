@@ -198,6 +198,8 @@ def test_every_key_with_a_unit_names_it() -> None:
         "units",
         "number",
         "spot",
+        "people",
+        "holds",  # in what `measure` names
     }
     plain = {"id", "kind", "same_ground"} | shares | counts
 

@@ -176,3 +176,22 @@ def test_the_crews_own_pace_is_learnt_from_jobs_it_kept(priced: World) -> None:
         )
     shown = text(priced, "order/work/", "crew")
     assert f"Laying {laying * 1.5**0.5:.1f} h" in shown and "At this crew’s own pace" in shown
+
+
+def test_pressed_twice_an_estimate_is_kept_once(priced: World) -> None:
+    for _press in range(2):
+        send(priced, "order/costs/keep/", "lead", begins="2026-12-07", name="")
+    assert KeptEstimate.objects.count() == 1
+
+
+def test_a_signed_stage_teaches_its_hours_and_nobody_takes_them_unasked(priced: World) -> None:
+    """The dig is 24 m² × 255 mm at 6 m³ an hour: 1.02 h; two took 1.5 h each: 2.9 times."""
+    priced.shoot_all()
+    data = {"stage": "excavation", "on": date.today().isoformat(), "people": "2", "hours": "1.5", "machine": ""}
+    send(priced, "order/work/worked/", **data)
+    assert "Hours, times what the table has" not in text(priced, "record/lessons/")
+    priced.sign("excavation")
+    assert "Hours, times what the table has Dig 2.94" in text(priced, "record/lessons/")
+    assert not Taught.objects.exists()
+    assert send(priced, "record/lessons/kept/", "lead").status_code == 302
+    assert Taught.objects.get(kind="hours").material == "excavation"

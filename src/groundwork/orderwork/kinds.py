@@ -120,7 +120,7 @@ class HoursWorked(OrderWork, kind="hours"):
     stage: Key
     on: date
     people: Annotated[int, Interval(ge=1, le=50)]
-    hours: Annotated[float, Interval(gt=0, le=24)]
+    hours: Annotated[float, "each_hours", Interval(gt=0, le=24)]
     machine: Annotated[float, "machine_hours", Interval(ge=0, le=24)] = 0.0
 
     def wrong(self, there: Circumstances) -> Wrong | None:

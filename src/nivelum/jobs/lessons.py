@@ -10,6 +10,9 @@ from nivelum.crews.models import Person
 from nivelum.jobs.models import Job, Taught
 from nivelum.jobs.services import Snapshot
 
+LEAST = 1.0
+"""Person-hours a record has to show of a stage where nobody wrote any down: typed in one go it says little."""
+
 
 @transaction.atomic
 def keep_lessons(job: Job, found: Iterable[Lesson], person: Person) -> None:
@@ -39,7 +42,7 @@ def hours_so_far(shot: Snapshot) -> dict[str, float]:
     there = shot.assessment
     early = "early-edges" in there.stages.steps
     stamps = [
-        Stamp(stage, made.at, made.by_name)
+        Stamp(stage, made.at.astimezone(shot.job.crew.zone), made.by_name)
         for key, made in shot.made.items()
         if (entry := there.logbook.entries.get(key)) and (stage := stage_of(entry, early=early))
     ]
@@ -56,7 +59,9 @@ def lessons_of(shot: Snapshot) -> tuple[Lesson, ...]:
     took = tuple(
         Lesson(LessonKind.HOURS, stage, worked[stage] / hours, 0.0, 1)
         for stage, hours in table.items()
-        if worked.get(stage) and stage in there.stages.steps and there.stages.of(stage).gate.is_signed
+        if worked.get(stage, 0.0) >= (LEAST if stage not in there.labour.worked else 0.01)
+        and stage in there.stages.steps
+        and there.stages.of(stage).gate.is_signed
     )
     return (*lessons(there.works, there.laying, there.seating, there.jointing), *took)
 

@@ -96,12 +96,15 @@ def against_now(
 def keep_estimate(
     job: Job, of: Estimate, plan: Plan, begins: date, at_entry: int, person: Person, name: str
 ) -> KeptEstimate:
-    """Keeps an estimate as the job's next version."""
+    """Keeps an estimate as the job's next version; the newest where that says the same."""
     lock(job)
-    last = KeptEstimate.objects.filter(job=job).values_list("number", flat=True).first() or 0
+    newest, data = KeptEstimate.objects.filter(job=job).first(), estimate_data(of)
+    if newest and (newest.data, newest.begins, newest.name) == (data, begins, name):
+        return newest  # pressed twice
     rounded = {stage: round(each, 2) for stage, each in plan.hours.items()}
     return KeptEstimate.objects.create(
-        job=job, number=last + 1, name=name, at_entry=at_entry, begins=begins, data=estimate_data(of), hours=rounded,
+        job=job, number=newest.number + 1 if newest else 1, name=name, at_entry=at_entry, begins=begins, data=data,
+        hours=rounded,
         made_by=person.name,
     )  # fmt: skip
 

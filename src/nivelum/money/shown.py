@@ -150,5 +150,5 @@ def versions(job: Job) -> list[dict[str, Any]]:
     for kept in KeptEstimate.objects.filter(job=job):
         of = kept.estimate
         total = money(of.total, of.terms.currency, of.terms.digits)
-        found.append({"kept": kept, "total": total, "unpriced": len(of.unpriced)})
+        found.append({"kept": kept, "total": total, "hours": sum(kept.hours.values())})
     return found

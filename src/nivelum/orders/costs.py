@@ -41,6 +41,9 @@ from nivelum.orders.screens import order_screen
 from nivelum.workshop.printing import Sheet, page_font, printed
 from nivelum.workshop.shelf import PRINTED
 
+MOST_LAID = 20_000
+"""Units that are laid while somebody waits; patterns of more are not compared."""
+
 
 class EstimateForm(forms.Form):
     """What an estimate is kept as, and when the work is thought to begin."""
@@ -212,7 +215,8 @@ def compare(request: Request, visit: Visit) -> HttpResponse:
     job = shot.assessment.job
     bases = {key: _(each.title) for key, each in schools().items()}
     unit = shot.assessment.laying.chosen.unit if shot.assessment.laying.chosen else usual_unit(job)
-    fit = [option.pattern.key for option in pattern_options(job, unit)] if shot.assessment.laying.is_there else []
+    lays = shot.assessment.laying.is_there and job.area.area / unit.area <= MOST_LAID
+    fit = [option.pattern.key for option in pattern_options(job, unit)] if lays else []
     patterns = {key: pattern_words(key) for key in fit if key in pattern_keys()}
     asked = [request.GET.get(name, "") for name in ("one", "other")]
     found: list[Beside] = []

@@ -8,6 +8,7 @@ from uuid import UUID
 from django import forms
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.db.models import Max
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -37,8 +38,8 @@ DAYS = [(n, words) for n, words in enumerate((
     gettext_lazy("Monday"), gettext_lazy("Tuesday"), gettext_lazy("Wednesday"), gettext_lazy("Thursday"),
     gettext_lazy("Friday"), gettext_lazy("Saturday"), gettext_lazy("Sunday"),
 ))]  # fmt: skip
-NEWEST_JOBS = 12
-"""So many of the crew's newest jobs say what it buys."""
+NEWEST_JOBS = 5
+"""So many of the crew's jobs say what it buys: those something was recorded on last."""
 
 
 class MoneyField(forms.CharField):
@@ -92,11 +93,16 @@ class TermsForm(forms.Form):
 
 
 def sellable(crew: Crew) -> list[tuple[str, str]]:
-    """What a price can be set for, with its unit: what the crew's newest jobs take, hours, hire."""
+    """What a price can be set for, with its unit: what the crew's newest jobs take, what has a price already, hours,
+    hire."""
     unit, found = crew.unit, dict[str, str]()
     needed: dict[tuple[str, Measure], None] = {}
-    for job in Job.objects.filter(crew=crew).select_related("crew").order_by("-id")[:NEWEST_JOBS]:
+    newest = Job.objects.filter(crew=crew).annotate(last=Max("entries__at")).order_by("-last")
+    for job in newest.select_related("crew")[:NEWEST_JOBS]:
         needed |= {(s.what, s.measure): None for s in snapshot(job).assessment.orders.supplies}
+    for cost, what, way in PriceSet.objects.filter(crew=crew).values_list("cost", "what", "unit").distinct():
+        if Cost(cost) in (Cost.MATERIAL, Cost.DISPOSAL):
+            found[f"{cost}|{what}|{way}"] = f"{thing(what, unit)}: {way_words(way)}"
     for what, measure in sorted(needed, key=lambda key: thing(key[0], unit)):
         cost = Cost.DISPOSAL if measure is Measure.LOOSE else Cost.MATERIAL
         for way in ways_to_order(measure, metric=unit.is_metric):
