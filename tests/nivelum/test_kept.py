@@ -17,7 +17,7 @@ from nivelum.jobs import services
 PAGES = (
     "ground/?station=A1", "ground/surface/", "base/", "base/?at=B2", "base/schools/", "base/falls/", "set-out/",
     "lifts/", "lifts/?lift=base.1", "lifts/tests/?lift=base.1", "water/", "sign-offs/", "sign-offs/?stage=excavation",
-    "sign-offs/?stage=brief", "record/", "ground/sheet.json",
+    "sign-offs/?stage=brief", "record/", "ground/sheet.json", "order/", "order/work/", "order/costs/", "joints/",
 )  # fmt: skip
 EACH_TIME = re.compile(
     r"[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}|csrfmiddlewaretoken\" value=\"\w+|X-CSRFToken\": \"\w+"

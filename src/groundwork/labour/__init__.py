@@ -5,8 +5,8 @@ from groundwork.labour.data import (
 )
 from groundwork.labour.kit import (
     Hire,
+    KitItem,
     StageDays,
-    days_of_work,
     hired,
     planned_days,
 )
@@ -29,12 +29,12 @@ from groundwork.labour.seen import (
 
 __all__ = [
     "Hire",
+    "KitItem",
     "Labour",
     "OnHire",
     "StageDays",
     "Stamp",
     "Task",
-    "days_of_work",
     "hired",
     "hours_seen",
     "labour_data",

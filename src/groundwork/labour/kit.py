@@ -1,6 +1,5 @@
 """Tools and kit by stage; the days each stage takes one after the other, and what is hired from when to when."""
 
-import math
 import tomllib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -112,8 +111,3 @@ def hired(items: Sequence[KitItem], days: Sequence[StageDays]) -> tuple[Hire, ..
 
 IDLE = 3
 """Calendar days that something hired may stand before one sends it back and fetches it again (common practice)."""
-
-
-def days_of_work(hours: float, people: int, hours_a_day: float) -> float:
-    """Days that so many take together, in halves rounded up."""
-    return math.ceil(hours / people / hours_a_day * 2 - 1e-9) / 2

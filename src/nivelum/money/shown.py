@@ -148,7 +148,7 @@ def versions(job: Job) -> list[dict[str, Any]]:
     """Every estimate that was kept, newest first, with what it came to; one query."""
     found = []
     for kept in KeptEstimate.objects.filter(job=job):
-        of = kept.estimate
-        total = money(of.total, of.terms.currency, of.terms.digits)
+        data = kept.data
+        total = money(Decimal(data["comes_to"]["total"]), data["currency"], data["digits"])
         found.append({"kept": kept, "total": total, "hours": sum(kept.hours.values())})
     return found

@@ -99,7 +99,10 @@ def _costs(visit: Visit, shot: Snapshot, form: EstimateForm | None = None) -> di
     digits = now.terms.terms.digits
     last = now.plan.days[-1].last if now.plan.days else now.begins
     return order_screen(visit, shot, "costs") | {
-        "shown": shown(now.estimate, visit.job.crew.unit), "versions": kept, "begins": now.begins, "ends": last,
+        "estimate_shown": lambda: shown(now.estimate, visit.job.crew.unit),
+        "estimate_key": f"{hash(now.estimate.lines)} {now.estimate.terms} {now.estimate.on}",
+        "is_short": bool(now.estimate.unpriced), "total": money(now.estimate.total, now.terms.currency, digits),
+        "versions": kept, "begins": now.begins, "ends": last,
         "hours": sum(now.plan.hours.values()), "people": now.terms.people,
         "against": _against(spent, now.terms.currency, digits) if spent else None,
         "same": bool(kept) and kept[0]["kept"].estimate.lines == now.estimate.lines,

@@ -1,5 +1,6 @@
 """Work: hours by stage at the crew's pace, against what was worked; tools by stage; what is on hire."""
 
+from collections.abc import Iterable, Mapping
 from itertools import groupby
 from typing import Any
 
@@ -10,14 +11,14 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from groundwork.labour import Task, days_of_work
+from groundwork.labour import KitItem, Task
 from groundwork.measures import Unit, format_area, format_distance, format_volume
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.lessons import hours_so_far, paces_of
 from nivelum.jobs.services import Snapshot, snapshot
-from nivelum.money.services import plan_of, terms_of
+from nivelum.money.services import Plan, plan_of, terms_of
 from nivelum.money.shown import HIRED, stage_title
 from nivelum.orders.forms import HireEndedForm, HireForm, HoursForm
 from nivelum.orders.kinds import day_words
@@ -37,36 +38,45 @@ def _in_an_hour(task: Task, unit: Unit) -> str:
     return formatted(amount, unit) if formatted else f"{amount:.0f}"
 
 
+def _stages(plan: Plan, worked: Mapping[str, float], unit: Unit) -> list[dict[str, Any]]:
+    """Stage by stage what is done, in how many hours, and what was worked."""
+    return [
+        {
+            "title": stage_title(stage), "hours": plan.hours[stage], "worked": worked.get(stage),
+            "tasks": [(_(task.done.rate.title), task.done.says, _in_an_hour(task, unit), task.hours) for task in of],
+        }
+        for stage, of in groupby(plan.tasks, key=lambda task: task.stage)
+    ]  # fmt: skip
+
+
+def _kit(items: Iterable[KitItem]) -> list[tuple[str, list[tuple[str, bool]]]]:
+    return [
+        (stage_title(stage), [(_(item.what), bool(item.hire)) for item in of])
+        for stage, of in groupby(items, key=lambda item: item.stage)
+    ]
+
+
 def _work(visit: Visit, shot: Snapshot) -> dict[str, Any]:
     unit, assessment = visit.job.crew.unit, shot.assessment
     terms, paces, today = terms_of(visit.job.crew), paces_of(visit.job), timezone.localdate()
     plan = plan_of(assessment, paces, terms, today)
-    worked, on_days = hours_so_far(shot), {each.stage: each for each in plan.days}
-    stages = []
-    for stage, tasks in groupby(plan.tasks, key=lambda task: task.stage):
-        of = list(tasks)
-        hours = sum(task.hours for task in of)
-        stages.append({
-            "key": stage, "title": stage_title(stage), "hours": hours, "worked": worked.get(stage),
-            "days": days_of_work(hours, terms.people, float(terms.hours_a_day)), "on": on_days[stage],
-            "tasks": [(_(task.done.rate.title), task.done.says, _in_an_hour(task, unit), task.hours) for task in of],
-        })  # fmt: skip
-    kit = [(stage_title(stage), [(_(item.what), bool(item.hire)) for item in items])
-           for stage, items in groupby(assessment.labour.kit, key=lambda item: item.stage)]  # fmt: skip
+    worked, items = hours_so_far(shot), assessment.labour.kit
     here = {each.what: each for each in assessment.labour.on_hire if each.last is None}
     hires = [
         {"key": hire.what, "title": str(HIRED[hire.what]), "first": day_words(hire.first),
-         "last": day_words(hire.last), "days": hire.days, "here": here.get(hire.what),
+         "last": day_words(hire.last), "here": here.get(hire.what),
          "since": day_words(here[hire.what].first) if hire.what in here else ""}
         for hire in {each.what: each for each in reversed(plan.hires)}.values()
     ]  # fmt: skip
     choices = [(stage, stage_title(stage)) for stage in assessment.stages.steps]
-    in_hand = assessment.stages.in_hand.stage.key
-    initial = {"on": today.isoformat(), "people": terms.people, "stage": in_hand}
+    initial = {"on": today.isoformat(), "people": terms.people, "stage": assessment.stages.in_hand.stage.key}
     written = assessment.labour.entries[::-1]
+    said = {stage: round(hours, 2) for stage, hours in worked.items()}
     return order_screen(visit, shot, "hours") | {
-        "stages": stages, "kit": kit, "hires": hires, "people": terms.people, "a_day": terms.hours_a_day,
-        "all_hours": sum(each["hours"] for each in stages), "all_worked": sum(worked.values()),
+        "amounts": assessment.labour.amounts, "hours_key": f"{paces} {said} {terms.people} {terms.hours_a_day}",
+        "stages": lambda: _stages(plan, worked, unit), "items": items, "kit": lambda: _kit(items), "hires": hires,
+        "people": terms.people, "a_day": terms.hours_a_day,
+        "all_hours": sum(plan.hours.values()), "all_worked": sum(worked.values()),
         "written": [(e, stage_title(e.stage), day_words(e.on)) for e in written[:12]], "paced": bool(paces),
         "hours_form": HoursForm(stages=choices, initial=initial, auto_id="id_h_%s"),
         "hire_form": HireForm(initial={"first": today.isoformat()}), "back_form": HireEndedForm(),

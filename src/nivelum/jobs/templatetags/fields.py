@@ -4,7 +4,7 @@ import uuid
 from collections.abc import Iterable
 from datetime import datetime
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from django import template
 from django.forms import BoundField
@@ -42,67 +42,68 @@ def _label(label: str) -> str:
     return label.replace("%%", "%")
 
 
+class _Parts(NamedTuple):
+    """What every field is written with, worked out once: a page has dozens."""
+
+    id: str
+    where: str
+    mark: SafeString
+    wrong: SafeString
+
+
+def _parts(field: BoundField) -> _Parts:
+    errors, name = field.errors, field.id_for_label
+    where = f"wrong-{name.removeprefix('id_') or field.html_name}"
+    said = format_html(
+        '<p id="{}" class="wrong empty:hidden" role="alert">{}</p>', where, errors[0] if errors else ""
+    )
+    return _Parts(name, where, mark_safe(' aria-invalid="true"') if errors else mark_safe(""), said)
+
+
+INPUT = (
+    '<label class="small grid content-start gap-0.5">{}<input {}id="{}" name="{}" class="field low" value="{}"'
+    ' {}aria-describedby="{}"{}>{}</label>'
+)
+NO_KIND, BY_HAND = mark_safe(""), mark_safe('autocomplete="off" ')
+A_DAY, A_MINUTE = mark_safe('type="date" '), mark_safe('type="datetime-local" ')
+
+
+def _input(field: BoundField, label: str, kind: SafeString, shown: Any, more: SafeString = NO_KIND) -> SafeString:
+    of = _parts(field)
+    return format_html(INPUT, _label(label), kind, of.id, field.html_name, shown, more, of.where, of.mark, of.wrong)
+
+
 @register.simple_tag
 def typed(field: BoundField, label: str) -> SafeString:
     """A field one types into, under its label, with what is wrong beside it."""
     shown = field.value()
-    return format_html(
-        '<label class="small grid content-start gap-0.5">{}<input id="{}" name="{}" class="field low" value="{}"'
-        ' autocomplete="off" aria-describedby="{}"{}>{}</label>',
-        _label(label),
-        field.id_for_label,
-        field.html_name,
-        "" if shown is None else shown,
-        _wrong(field),
-        mark_safe(' aria-invalid="true"' if field.errors else ""),
-        wrong(field),
-    )
+    return _input(field, label, NO_KIND, "" if shown is None else shown, BY_HAND)
 
 
 @register.simple_tag
 def minuted(field: BoundField, label: str) -> SafeString:
     """A minute of a day, under its label; in Python, since a widget’s own template costs as much as a query."""
     shown = field.value()
-    return format_html(
-        '<label class="small grid content-start gap-0.5">{}<input type="datetime-local" id="{}" name="{}"'
-        ' class="field low" value="{}" aria-describedby="{}"{}>{}</label>',
-        _label(label),
-        field.id_for_label,
-        field.html_name,
-        f"{shown:%Y-%m-%dT%H:%M}" if isinstance(shown, datetime) else shown or "",
-        _wrong(field),
-        mark_safe(' aria-invalid="true"' if field.errors else ""),
-        wrong(field),
-    )
+    return _input(field, label, A_MINUTE, f"{shown:%Y-%m-%dT%H:%M}" if isinstance(shown, datetime) else shown or "")
 
 
 @register.simple_tag
 def dayed(field: BoundField, label: str) -> SafeString:
     """A day, under its label."""
-    shown = field.value()
-    return format_html(
-        '<label class="small grid content-start gap-0.5">{}<input type="date" id="{}" name="{}" class="field low"'
-        ' value="{}" aria-describedby="{}"{}>{}</label>',
-        _label(label),
-        field.id_for_label,
-        field.html_name,
-        "" if shown is None else shown,
-        _wrong(field),
-        mark_safe(' aria-invalid="true"' if field.errors else ""),
-        wrong(field),
-    )
+    return _input(field, label, A_DAY, field.value() or "")
 
 
 @register.simple_tag
 def chosen(field: BoundField, label: str) -> SafeString:
     """A field one chooses from, under its label."""
+    of = _parts(field)
     return format_html(
         '<label class="small grid gap-0.5">{}<select id="{}" name="{}" class="field low">{}</select>{}</label>',
         _label(label),
-        field.id_for_label,
+        of.id,
         field.html_name,
         options(field),
-        wrong(field),
+        of.wrong,
     )
 
 

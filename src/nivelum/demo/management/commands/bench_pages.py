@@ -137,7 +137,7 @@ def _rows() -> list[Row]:
             ("Thickness of the bed", "bed/thickness/", 4), ("Layout", "laying/", 5),
             ("Rows by the tape", "laying/courses/", 5), ("Cut list", "laying/cuts/", 5),
             ("Seating", "joints/", 5), ("Units to mend", "joints/units/", 4), ("Filling", "joints/filling/", 4),
-            ("Needs", "order/", 4), ("Orders", "order/placed/", 5), ("Hours and kit", "order/work/", 4),
+            ("Needs", "order/", 4), ("Orders", "order/placed/", 6), ("Hours and kit", "order/work/", 5),
             ("Costs", "order/costs/", 5), ("Record, its first part", "record/", 20),
         ]
     ]  # fmt: skip
