@@ -123,7 +123,7 @@ def test_what_a_file_brought_of_odd_things_breaks_no_page(world: World) -> None:
     ):
         answer = world.client("lead").get(url(world, leaf))
         assert answer.status_code == 200, leaf
-        assert leaf.endswith(".csv") or b"<b>x</b>" not in answer.content, leaf
+        assert leaf.endswith((".csv", ".ics")) or b"<b>x</b>" not in answer.content, leaf
     rows = world.client("lead").get(url(world, "order/sheet.csv")).content.decode("utf-8-sig")
     assert "3.5 × cartload" in rows and not re.search(r"(?:^|,)=", rows, re.M)
 

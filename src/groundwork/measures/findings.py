@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 from typing import Any
 
 from groundwork.measures.measure import Unit
@@ -47,7 +48,7 @@ class Finding:
         """How many things it stands for: its stations, or `number` of them."""
         return len(self.stations) or self.number or 1
 
-    @property
+    @cached_property
     def identity(self) -> str:
         """What was found as one line in millimetres, by which an acceptance names it: when the finding changes,
         so does this, and the acceptance no longer covers it."""

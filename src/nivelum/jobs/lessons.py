@@ -38,7 +38,11 @@ def learnt(job: Job, kind: LessonKind, material: str = "") -> Lesson | None:
 
 
 def hours_so_far(shot: Snapshot) -> dict[str, float]:
-    """Person-hours by stage: as they were written down, else from the first entry of a day to the last."""
+    """Person-hours by stage: as they were written down, else from the first entry of a day to the last; told once for
+    a record as it stands."""
+    known: tuple[str, dict[str, float]] | None = shot.parts.get("hours so far")
+    if known and known[0] == shot.head:
+        return known[1]
     there = shot.assessment
     early = "early-edges" in there.stages.steps
     stamps = [
@@ -46,7 +50,9 @@ def hours_so_far(shot: Snapshot) -> dict[str, float]:
         for key, made in shot.made.items()
         if (entry := there.logbook.entries.get(key)) and (stage := stage_of(entry, early=early))
     ]
-    return hours_seen(stamps) | there.labour.worked
+    found = hours_seen(stamps) | there.labour.worked
+    shot.parts["hours so far"] = shot.head, found
+    return found
 
 
 def lessons_of(shot: Snapshot) -> tuple[Lesson, ...]:

@@ -317,7 +317,8 @@ def _tests_context(request: Request, visit: Visit) -> dict[str, Any]:
     return context | {
         "probes": settings.PROBES,
         "density_words": _density_words(visit.job.crew.unit),
-        "curve": compaction_curve(curve, visit.job.crew.unit, results) if curve else "",
+        "curve": lambda: compaction_curve(curve, visit.job.crew.unit, results) if curve else "",
+        "tested": str([(test.id, test.place, test.moisture, dry) for test, dry in results]),
         "compaction": curve,
         "ground": works.subgrade if chosen.course is None else None,
         "places": _places(shot.assessment, chosen),

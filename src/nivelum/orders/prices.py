@@ -100,9 +100,9 @@ def sellable(crew: Crew) -> list[tuple[str, str]]:
     newest = Job.objects.filter(crew=crew).annotate(last=Max("entries__at")).order_by("-last")
     for job in newest.select_related("crew")[:NEWEST_JOBS]:
         needed |= {(s.what, s.measure): None for s in snapshot(job).assessment.orders.supplies}
-    for cost, what, way in PriceSet.objects.filter(crew=crew).values_list("cost", "what", "unit").distinct():
-        if Cost(cost) in (Cost.MATERIAL, Cost.DISPOSAL):
-            found[f"{cost}|{what}|{way}"] = f"{thing(what, unit)}: {way_words(way)}"
+    for paid_for, what, way_key in PriceSet.objects.filter(crew=crew).values_list("cost", "what", "unit").distinct():
+        if Cost(paid_for) in (Cost.MATERIAL, Cost.DISPOSAL):
+            found[f"{paid_for}|{what}|{way_key}"] = f"{thing(what, unit)}: {way_words(way_key)}"
     for what, measure in sorted(needed, key=lambda key: thing(key[0], unit)):
         cost = Cost.DISPOSAL if measure is Measure.LOOSE else Cost.MATERIAL
         for way in ways_to_order(measure, metric=unit.is_metric):
