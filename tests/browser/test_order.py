@@ -73,8 +73,8 @@ def test_tickets_settle_an_order_on_a_phone(field_world, person) -> None:
     expect(row).to_contain_text("8.5 tonnes · ordered")
     for number, ticket in (("8.2", "A-1"), ("0.3", "A-2")):
         row = thing(page, "dense-graded")
-        row.get_by_label("came").fill(number)
-        row.get_by_label("ticket").fill(ticket)
+        row.get_by_label("came", exact=True).fill(number)
+        row.get_by_label("ticket", exact=True).fill(ticket)
         row.get_by_role("button", name="it came").click()
         expect(thing(page, "dense-graded")).to_contain_text("part of it came" if number == "8.2" else "· came")
     assert supply(world).has_come == 8500.0

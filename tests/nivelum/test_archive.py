@@ -72,7 +72,7 @@ def test_it_holds_every_record_and_nobodys_secrets(taken: tuple[World, Path]) ->
 
 def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path], tmp_path, capsys) -> None:
     world, file = taken
-    kept = KeptEstimate.objects.get()
+    kept = KeptEstimate.objects.get(job=world.job)
     estimate = (kept.data, kept.begins, kept.number, kept.name)
     before, said = head(world.job), snapshot(world.job).assessment.surveys.ground["A1"].judgement
     name = world.crew.name

@@ -55,7 +55,7 @@ def test_an_estimate_is_what_one_reckons_by_hand(priced: World) -> None:
 
 def test_versions_are_kept_and_held_against_what_was_spent(priced: World) -> None:
     assert send(priced, "order/costs/keep/", "lead", begins="2026-12-07", name="as asked").status_code == 302
-    kept = KeptEstimate.objects.get()
+    kept = KeptEstimate.objects.get(job=priced.job)
     total = kept.estimate.net
     assert ("Then against now" in text(priced) and "as estimated" in text(priced)) or "under the estimate" in text(
         priced
@@ -75,7 +75,7 @@ def test_versions_are_kept_and_held_against_what_was_spent(priced: World) -> Non
     assert "€314.00" in shown  # spent: 10 t × 31.40
     assert book(priced, thing="material|kerb|piece", amount="8.00", since=date.today().isoformat()).status_code == 302
     assert send(priced, "order/costs/keep/", "lead", begins="2026-12-07", name="").status_code == 302
-    newest, first = KeptEstimate.objects.all()
+    newest, first = KeptEstimate.objects.filter(job=priced.job)
     assert (newest.number, first.number) == (2, 1) and first.estimate.net == total
     assert newest.estimate.net > total
     pdf = made(priced.client("lead"), url(priced, "order/estimate.pdf?version=1")).content
@@ -93,7 +93,7 @@ def test_prices_keep_their_days_and_what_is_typed_wrongly_is_said(priced: World)
                        ({"since": "then"}, "valid date"), ({"amount": ""}, "required")):  # fmt: skip
         answer = book(priced, **{"thing": "hire|saw|day", "amount": "12.34", "since": "2026-02-03"} | harm)
         assert answer.status_code == 422 and says in answer.content.decode()
-    assert PriceSet.objects.count() == len(PRICES) + 1
+    assert PriceSet.objects.filter(crew=priced.crew).count() == len(PRICES) + 1
 
 
 def test_how_a_crew_reckons(priced: World) -> None:
@@ -106,7 +106,7 @@ def test_how_a_crew_reckons(priced: World) -> None:
         "works_on": ["0", "1", "2", "3"],
     }
     assert priced.client("lead").post(f"/crews/{priced.crew.id}/prices/", data).status_code == 302
-    terms = MoneyTerms.objects.get()
+    terms = MoneyTerms.objects.get(crew=priced.crew)
     assert (terms.currency, terms.contingency, terms.tax, terms.days_off) == (
         "USD",
         D("0.075"),
@@ -115,7 +115,7 @@ def test_how_a_crew_reckons(priced: World) -> None:
     )
     shown = text(priced)
     assert "US$266.90" in shown and "Tax, 8.25 %" in shown and "Contingency, 7.5 % of each stage" in shown
-    assert CrewLine.objects.filter(detail="how it reckons").exists()
+    assert CrewLine.objects.filter(crew=priced.crew, detail="how it reckons").exists()
     for harm in ({"currency": "money"}, {"people": "0"}, {"works_on": []}, {"tax": "101"}, {"hours_a_day": "0"}):
         assert priced.client("lead").post(f"/crews/{priced.crew.id}/prices/", data | harm).status_code == 422, harm
 
@@ -181,7 +181,7 @@ def test_the_crews_own_pace_is_learnt_from_jobs_it_kept(priced: World) -> None:
 def test_pressed_twice_an_estimate_is_kept_once(priced: World) -> None:
     for _press in range(2):
         send(priced, "order/costs/keep/", "lead", begins="2026-12-07", name="")
-    assert KeptEstimate.objects.count() == 1
+    assert KeptEstimate.objects.filter(job=priced.job).count() == 1
 
 
 def test_a_signed_stage_teaches_its_hours_and_nobody_takes_them_unasked(priced: World) -> None:
@@ -192,6 +192,6 @@ def test_a_signed_stage_teaches_its_hours_and_nobody_takes_them_unasked(priced: 
     assert "Hours, times what the table has" not in text(priced, "record/lessons/")
     priced.sign("excavation")
     assert "Hours, times what the table has Dig 2.94" in text(priced, "record/lessons/")
-    assert not Taught.objects.exists()
+    assert not Taught.objects.filter(job=priced.job).exists()
     assert send(priced, "record/lessons/kept/", "lead").status_code == 302
-    assert Taught.objects.get(kind="hours").material == "excavation"
+    assert Taught.objects.get(job=priced.job, kind="hours").material == "excavation"

@@ -57,7 +57,7 @@ def test_an_order_is_made_promised_and_settled_by_its_tickets(world: World) -> N
     )
     assert "promised, 7 Dec" in page(world)
     assert send(world, "order/placed/come/", order=made_id, number="8.2", ticket="A-1").status_code == 302
-    assert Entry.objects.filter(kind="delivered", body__ticket="A-1", body__mass_kg=8200.0).exists()
+    assert Entry.objects.filter(job=world.job, kind="delivered", body__ticket="A-1", body__mass_kg=8200.0).exists()
     tally = next(t for t in world.assessment().works.tallies if t.material == STONE)
     assert tally.delivered == 8200.0  # the same ticket that the base is held against
     there = supply(world)
@@ -102,7 +102,7 @@ def test_what_cannot_be_ordered_is_said_beside_its_field_and_nothing_typed_is_lo
     answer = order(world, **{"supplier": "the old quarry"} | harm)
     shown = answer.content.decode()
     assert answer.status_code == 422 and says in shown and "the old quarry" in shown
-    assert not Entry.objects.filter(kind="order").exists()
+    assert not Entry.objects.filter(job=world.job, kind="order").exists()
 
 
 def test_what_a_file_brought_of_odd_things_breaks_no_page(world: World) -> None:
@@ -132,7 +132,7 @@ def test_two_who_order_the_same_at_once_are_asked_and_none_is_lost_or_made_twice
     first = {"entry_id": str(uuid.uuid4())}
     assert order(world, **first).status_code == 302
     assert order(world, **first).status_code == 302  # sent again
-    assert Entry.objects.filter(kind="order").count() == 1
+    assert Entry.objects.filter(job=world.job, kind="order").count() == 1
     second = {"entry_id": str(uuid.uuid4())}
     answer = order(world, "4", **second)
     assert answer.status_code == 422 and "omebody ordered of it meanwhile" in answer.content.decode()
@@ -183,7 +183,7 @@ def test_hours_and_hire_are_written_down_and_struck_out(world: World) -> None:
     assert send(world, "order/work/worked/", **data).status_code == 302
     assert world.assessment().labour.worked == {"excavation": 13.0}
     assert "13.0 worked" in page(world, "order/work/")
-    entry = Entry.objects.get(kind="hours")
+    entry = Entry.objects.get(job=world.job, kind="hours")
     assert send(world, "order/work/strike/", strikes=str(entry.id)).status_code == 302
     assert world.assessment().labour.worked == {}
     assert send(world, "order/work/worked/", **data | {"hours": "25"}).status_code == 422

@@ -3,7 +3,7 @@ it must find standing, whether it can be struck out and whether a job file may b
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, ClassVar, Protocol, TypeVar
 
 from groundwork.kinds.fields import Name
@@ -143,11 +143,16 @@ def not_holding(field: str, anchor: str, there: Circumstances) -> Wrong | None:
 FIRST_YEAR, LAST_YEAR = 2000, 2099
 
 
-def no_minute(field: str, at: datetime) -> Wrong | None:
-    """That nothing was made then; None where it may have been."""
-    if FIRST_YEAR <= at.year <= LAST_YEAR:
+def no_day(field: str, on: date) -> Wrong | None:
+    """That nothing is made on such a day; None where it may be."""
+    if FIRST_YEAR <= on.year <= LAST_YEAR:
         return None
     return Wrong(field, Words("a day of this century"))
+
+
+def no_minute(field: str, at: datetime) -> Wrong | None:
+    """That nothing was made then; None where it may have been."""
+    return no_day(field, at)
 
 
 def no_side(field: str, side: int, there: Circumstances) -> Wrong | None:

@@ -24,7 +24,7 @@ class KitItem:
 
 @dataclass(frozen=True)
 class StageDays:
-    """A stage from its first working day to its last; `people` at it."""
+    """A stage with its person-hours, from its first working day to its last."""
 
     stage: str
     hours: float

@@ -9,10 +9,9 @@ from typing import Annotated
 
 from annotated_types import Interval, Len, doc
 
-from groundwork.kinds import PHOTO_IF_ANY, Circumstances, Entry, EntryId, Key, Line, Name, Wrong, not_called
+from groundwork.kinds import PHOTO_IF_ANY, Circumstances, Entry, EntryId, Key, Line, Name, Wrong, no_day, not_called
 from groundwork.measures import Words
 
-FIRST_YEAR, LAST_YEAR = 2000, 2099
 MOST_ORDERED, MOST_HELD = 100_000.0, 1_000_000.0
 ORDERED_MEANWHILE = "ordered"
 """The code of a refusal: somebody else has ordered of the same thing since."""
@@ -44,10 +43,6 @@ class OrderWork(Entry):
     """Something ordered, or what became of it."""
 
 
-def _no_day(field: str, on: date) -> Wrong | None:
-    return None if FIRST_YEAR <= on.year <= LAST_YEAR else Wrong(field, Words("a day of this century"))
-
-
 def orders_of(what: str, there: Circumstances) -> Mapping[str, "OrderMade"]:
     """The orders of a thing that were made before, oldest first."""
     return {key: order for key, order in there.of_kind(OrderMade).items() if order.what == what}
@@ -72,7 +67,7 @@ class OrderMade(OrderWork, kind="order"):
     ] = ""
 
     def wrong(self, there: Circumstances) -> Wrong | None:
-        if wrong := _no_day("wanted", self.wanted):
+        if wrong := no_day("wanted", self.wanted):
             return wrong
         newest = next(reversed(list(orders_of(self.what, there))), FIRST_LINE)
         if not there.is_now or not self.after or self.after == newest:
@@ -94,7 +89,7 @@ class OrderMoved(OrderWork, kind="order_moved"):
             return not_called("order", "order before it", self.order)
         if self.state is OrderState.PROMISED and self.promised is None:
             return Wrong("promised", Words("on which day it is to come"))
-        return _no_day("promised", self.promised) if self.promised else None
+        return no_day("promised", self.promised) if self.promised else None
 
 
 @dataclass(frozen=True)
@@ -126,7 +121,7 @@ class HoursWorked(OrderWork, kind="hours"):
     def wrong(self, there: Circumstances) -> Wrong | None:
         if there.asks(self.stage) is None:
             return not_called("stage", "stage of this job", self.stage)
-        return _no_day("on", self.on)
+        return no_day("on", self.on)
 
 
 @dataclass(frozen=True)
@@ -137,7 +132,7 @@ class Hired(OrderWork, kind="hired"):
     first: date
 
     def wrong(self, there: Circumstances) -> Wrong | None:
-        return _no_day("first", self.first)
+        return no_day("first", self.first)
 
 
 @dataclass(frozen=True)
@@ -153,4 +148,4 @@ class HireEnded(OrderWork, kind="hire_ended"):
             return not_called("hire", "hire before it", self.hire)
         if self.last < hired.first:
             return Wrong("last", Words("it came on {first}", days={"first": hired.first}))
-        return _no_day("last", self.last)
+        return no_day("last", self.last)

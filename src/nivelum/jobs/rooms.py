@@ -147,7 +147,7 @@ ROOMS = (
         "order",
         (
             Leaf("order", _("What we need")),
-            Leaf("orders", _("Orders and what came"), does=Does.MAKE, stages=("base-lifts",)),
+            Leaf("orders", _("Orders and what came"), does=Does.MAKE),
             Leaf("hours", _("Hours and kit"), does=Does.MAKE),
         ),
     ),

@@ -82,7 +82,7 @@ def _against(of: Against, currency: str, digits: int) -> dict[str, Any]:
     return {
         "stages": [
             {"title": stage_title(s.stage), "estimated": said(s.estimated), "spent": said(s.spent),
-             "to_come": said(s.to_come), "end": said(s.at_the_end), "over": said(s.over), "is_over": s.over > 0}
+             "to_come": said(s.to_come), "over": said(s.over), "is_over": s.over > 0}
             for s in of.stages
         ],
         "estimated": said(of.estimated), "spent": said(of.spent), "to_come": said(of.to_come),
@@ -95,6 +95,8 @@ def _costs(visit: Visit, shot: Snapshot, form: EstimateForm | None = None) -> di
     now = _reckoned(visit, shot.assessment, _begins(visit.job.id))
     kept = versions(visit.job)
     then = kept[0]["kept"].estimate if kept else None
+    if then and then.terms.currency != now.terms.currency:
+        then = None  # sums of two currencies are not held against each other
     spent = against_now(shot, then, now.plan, now.book, now.terms, timezone.localdate()) if then else None
     digits = now.terms.terms.digits
     last = now.plan.days[-1].last if now.plan.days else now.begins
@@ -103,7 +105,7 @@ def _costs(visit: Visit, shot: Snapshot, form: EstimateForm | None = None) -> di
         "estimate_key": f"{hash(now.estimate.lines)} {now.estimate.terms} {now.estimate.on}",
         "is_short": bool(now.estimate.unpriced), "total": money(now.estimate.total, now.terms.currency, digits),
         "versions": kept, "begins": now.begins, "ends": last,
-        "hours": sum(now.plan.hours.values()), "people": now.terms.people,
+        "hours": sum(now.plan.hours.values()),
         "against": _against(spent, now.terms.currency, digits) if spent else None,
         "same": bool(kept) and kept[0]["kept"].estimate.lines == now.estimate.lines,
         "keep_form": form or EstimateForm(initial={"begins": now.begins.isoformat()}),

@@ -26,7 +26,7 @@ WANTED = frozenset({
 })  # fmt: skip
 """What a backup of ours lists. Its functions and triggers are dropped again and made anew from here."""
 OURS = (
-    "account_", "auth_", "axes_", "crews_", "django_", "jobs_", "live_", "mfa_", "people_", "sharing_",
+    "account_", "auth_", "axes_", "crews_", "django_", "jobs_", "live_", "mfa_", "money_", "people_", "sharing_",
     "usersessions_",
 )  # fmt: skip
 PARTIAL = (
