@@ -8,10 +8,10 @@ from django.template import Context
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.formats import date_format
-from django.utils.html import format_html, format_html_join
+from django.utils.html import format_html_join
 from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
-from django.utils.translation import gettext
+from django.utils.translation import get_language, gettext
 
 from nivelum.jobs.rooms import ROOMS, Room
 
@@ -21,7 +21,8 @@ register = template.Library()
 @register.simple_tag(takes_context=True)
 def rooms(context: Context) -> SafeString:
     """A link to every room of the page's job, the one it is in marked."""
-    return format_html_join("\n", "<li>{}</li>", ((_link(context, room),) for room in ROOMS))
+    carried = tuple(_carried(context, room) for room in ROOMS)
+    return _all(context["job"].id, str(context.get("room", "")), carried, get_language())
 
 
 @register.simple_tag(takes_context=True)
@@ -46,13 +47,18 @@ def printed() -> str:
     return gettext("Printed {when}").format(when=now)
 
 
-def _link(page: Context, room: Room) -> SafeString:
+def _carried(page: Context, room: Room) -> str:
+    """What goes along to a room from the page, as a query."""
     query = {key: value for key, value in room.carries(page).items() if value}
-    carries = f"?{urlencode(query)}" if query else ""
-    return _linked(room.opens, page["job"].id, carries, str(room.title), page.get("room") == room.key)
+    return f"?{urlencode(query)}" if query else ""
 
 
-@lru_cache(maxsize=4096)
-def _linked(opens: str, job_id: UUID, carries: str, title: str, is_here: bool) -> SafeString:
-    here = mark_safe(' aria-current="page"') if is_here else ""
-    return format_html('<a href="{}{}"{}>{}</a>', reverse(opens, args=[job_id]), carries, here, title)
+@lru_cache(maxsize=1024)
+def _all(job_id: UUID, here: str, carried: tuple[str, ...], _language: str | None) -> SafeString:
+    """Every room's link, once in each language for what is carried along."""
+    marked = mark_safe(' aria-current="page"')
+    rows = (
+        (reverse(room.opens, args=[job_id]), query, marked if room.key == here else "", room.title)
+        for room, query in zip(ROOMS, carried, strict=True)
+    )
+    return format_html_join("\n", '<li><a href="{}{}"{}>{}</a></li>', rows)
