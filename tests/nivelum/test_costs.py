@@ -195,3 +195,10 @@ def test_a_signed_stage_teaches_its_hours_and_nobody_takes_them_unasked(priced: 
     assert not Taught.objects.filter(job=priced.job).exists()
     assert send(priced, "record/lessons/kept/", "lead").status_code == 302
     assert Taught.objects.get(job=priced.job, kind="hours").material == "excavation"
+
+
+@pytest.mark.parametrize("day", ["9999-12-31", "0001-01-01"])
+def test_work_begins_on_a_day_of_this_century(priced: World, day: str) -> None:
+    answer = send(priced, "order/costs/keep/", "lead", begins=day, name="kept as typed")
+    assert answer.status_code == 422 and "A day of this century" in answer.content.decode()
+    assert "kept as typed" in answer.content.decode()

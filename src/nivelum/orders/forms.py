@@ -1,5 +1,6 @@
 """What the Order room's forms send."""
 
+from datetime import date
 from typing import Any
 
 from django import forms
@@ -24,11 +25,20 @@ class Decimalled(forms.FloatField):
         return super().to_python(str(value).replace(",", ".") if value not in self.empty_values else value)
 
 
+FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)
+
+
 class DayField(forms.DateField):
-    """A day of the calendar."""
+    """A day of this century: what is planned from it has an end."""
 
     def __init__(self, **options: Any) -> None:
         super().__init__(widget=forms.DateInput(attrs={"type": "date"}), **options)
+
+    def clean(self, value: Any) -> date | None:
+        day: date | None = super().clean(value)
+        if day is not None and not FIRST_DAY <= day <= LAST_DAY:
+            raise forms.ValidationError(_("A day of this century."))
+        return day
 
 
 def held_in(measure: o.Measure, *, metric: bool) -> float:
