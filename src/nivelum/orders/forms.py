@@ -10,20 +10,10 @@ from groundwork import orderwork as o
 from groundwork.layerwork import Delivered
 from groundwork.measures import CUBIC_YARD, FOOT, POUND
 from groundwork.orders import WayToOrder, ways_to_order
+from nivelum.lifts.forms.amounts import AmountField
 from nivelum.money.things import way_words
 from nivelum.recording.fields import Hidden, PhotoField
 from nivelum.recording.forms import EntryForm
-
-
-class Decimalled(forms.FloatField):
-    """A number with a point or a comma."""
-
-    def __init__(self, low: float, high: float, **options: Any) -> None:
-        super().__init__(min_value=low, max_value=high, widget=forms.TextInput, **options)
-
-    def to_python(self, value: Any) -> float | None:  # type: ignore[override] # the stubs have it of IntegerField
-        return super().to_python(str(value).replace(",", ".") if value not in self.empty_values else value)
-
 
 FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)
 
@@ -57,9 +47,9 @@ class OrderForm(EntryForm):
     what = forms.CharField(max_length=80, widget=Hidden)
     measure = forms.ChoiceField(choices=[(m.value, m.value) for m in o.Measure], widget=Hidden)
     newest = forms.CharField(max_length=80, required=False, widget=Hidden)
-    number = Decimalled(0.01, o.MOST_ORDERED)
+    number = AmountField(1, 0.01, o.MOST_ORDERED)
     wanted = DayField()
-    holds = Decimalled(0.001, 100_000, required=False)
+    holds = AmountField(1, 0.001, 100_000, required=False)
     supplier = forms.CharField(max_length=80, required=False)
     note = forms.CharField(max_length=80, required=False)
 
@@ -108,7 +98,7 @@ class OrderComeForm(EntryForm):
     """So many of an order came, by count."""
 
     order = forms.UUIDField(widget=Hidden)
-    number = Decimalled(0.01, o.MOST_ORDERED)
+    number = AmountField(1, 0.01, o.MOST_ORDERED)
     ticket = forms.CharField(max_length=80, required=False)
     photo = PhotoField(required=False)
 
@@ -122,7 +112,7 @@ class TicketForm(EntryForm):
     """A ticket of an order by weight, in what it is ordered in: the same ticket the base is held against."""
 
     order = forms.UUIDField(widget=Hidden)
-    number = Decimalled(0.001, 10_000)
+    number = AmountField(1, 0.001, 10_000)
     ticket = forms.CharField(max_length=40)
     photo = PhotoField(required=False)
 
@@ -154,8 +144,8 @@ class HoursForm(EntryForm):
 
     on = DayField()
     people = forms.IntegerField(min_value=1, max_value=50, widget=forms.TextInput)
-    hours = Decimalled(0.05, 24)
-    machine = Decimalled(0, 24, required=False)
+    hours = AmountField(1, 0.05, 24)
+    machine = AmountField(1, 0, 24, required=False)
 
     def __init__(self, *arguments: Any, stages: list[tuple[str, str]], **options: Any) -> None:
         super().__init__(*arguments, **options)

@@ -28,11 +28,12 @@ from nivelum.crews.policy import Verb, require
 from nivelum.crews.requests import Request
 from nivelum.jobs.models import Job
 from nivelum.jobs.services import snapshot
+from nivelum.lifts.forms.amounts import AmountField
 from nivelum.money.models import DIGITS, Costs, MoneyTerms, PriceSet
 from nivelum.money.services import set_price, terms_of
 from nivelum.money.shown import HIRED, PEOPLE, called, money
 from nivelum.money.things import thing, way_words
-from nivelum.orders.forms import DayField, Decimalled
+from nivelum.orders.forms import DayField
 
 DAYS = [(n, words) for n, words in enumerate((
     gettext_lazy("Monday"), gettext_lazy("Tuesday"), gettext_lazy("Wednesday"), gettext_lazy("Thursday"),
@@ -80,10 +81,10 @@ class TermsForm(forms.Form):
     """How the crew reckons, shares in percent."""
 
     currency = forms.CharField(max_length=3)
-    contingency = Decimalled(0, 100)
-    tax = Decimalled(0, 100)
+    contingency = AmountField(1, 0, 100)
+    tax = AmountField(1, 0, 100)
     people = forms.IntegerField(min_value=1, max_value=50, widget=forms.TextInput)
-    hours_a_day = Decimalled(1, 24)
+    hours_a_day = AmountField(1, 1, 24)
     works_on = forms.TypedMultipleChoiceField(choices=DAYS, coerce=int)
 
     def clean_currency(self) -> str:
