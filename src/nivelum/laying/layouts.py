@@ -121,7 +121,7 @@ def _context(request: Request, visit: Visit, shot: Snapshot, wrong: LayoutForm |
     return laying_screen(visit, shot, "layout") | {
         "design": design, "tried": tried, "trial": paving, "is_kept": is_kept, "query": query, "piece": piece,
         "drawing": _drawn(shot, paving, unit, piece, is_kept=is_kept),
-        "options": _options(job, design), "random": is_random(tried.pattern) if tried else False,
+        "options": lambda: _options(job, design), "random": is_random(tried.pattern) if tried else False,
         "units": sum(paving.units.values()) if paving else 0, "small": paving.slivers[:SHOWN] if paving else (),
         "can_share": there.can_share if is_kept else (),
         "remedies": [(_remedy_words(r, unit), r, _remedied(query, r, unit)) for r in found],
