@@ -9,6 +9,7 @@ from tests.conftest import PAD
 
 from groundwork.assess import assess
 from groundwork.bedwork import kinds as b
+from groundwork.daywork import kinds as d
 from groundwork.edgework import kinds as g
 from groundwork.entries import kinds as e
 from groundwork.files import JobFileError, dumps, loads
@@ -78,6 +79,11 @@ ALL = (
     o.HoursWorked("od6", "excavation", date(2026, 3, 2), 2, 6.5, 4.0),
     o.Hired("od7", "plate", date(2026, 3, 2)),
     o.HireEnded("od8", "od7", date(2026, 3, 4)),
+    d.ThermometerRead("dw1", datetime(2026, 3, 6, 7, 30), 4.5, d.Thermometer.CONCRETE),
+    d.DayWas("dw2", date(2026, 3, 5), -1.5, 9.0, 2.4, "the stand-in"),
+    d.TaskMoved("dw3", "laying", date(2026, 3, 16), "the client is away"),
+    d.TaskMoved("dw4", "laying"),
+    d.Promised("dw5", date(2026, 3, 27), "the rowing club"),
     w.Delivered("w23", "4712", "dense-graded", 8400.0, order="od1"),
     Observed("o1", "excavation", "sides", Seen.NOT_HERE, "only 250 deep"),
     Pictured("o2", "subgrade", "0" * 64, "north corner", "photo"),

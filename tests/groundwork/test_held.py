@@ -2,7 +2,7 @@
 to the rules that once went unnoticed. Limits are common practice, no published source, unless said."""
 
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import pytest
 from tests.groundwork.test_asbuilt import made, ruled
@@ -24,6 +24,7 @@ from groundwork.built.asbuilt import (
     BAR_STOPS,
     PUDDLE_LIMITS,
 )
+from groundwork.curing import Warmth
 from groundwork.entries import FallCheck, ServicesLocated, StringLine, TapeDatum
 from groundwork.laboratory import CompactionCurve, NotACurve
 from groundwork.layerwork import kinds as w
@@ -157,13 +158,23 @@ def test_a_place_low_in_a_lift_that_passes_is_not_reworked_and_in_one_that_fails
     assert not failing.accepted.passes and failing.failed == ("T1",) and failing.untested == ()
 
 
-@pytest.mark.parametrize(("celsius", "days"), [(15.0, (1, 7, 10, 28)), (14.9, (2, 14, 20, 28))])
+@pytest.mark.parametrize(
+    ("celsius", "days"),
+    # 720, 2 160 and 3 360 °C·h by hand, from five in the afternoon: at 15 °C over −10 28.8 h and 86.4 h, over 0
+    # 224 h; at 5 °C 48, 144 and 672 h.
+    [(15.0, (1, 4, 10, 28)), (5.0, (2, 6, 28, 28))],
+)
 def test_when_concrete_may_be_used_warm_and_cold(celsius, days) -> None:
     poured = w.Poured("p", date(2026, 3, 1), 5.0, celsius, mm(0))
     family = Layer(Role.BOUND_BASE, "concrete", 0.2).family
-    assert tuple((may.day - poured.on).days for may in Curing(poured, family).may) == days
+    curing = Curing(poured, family, Warmth(celsius), 3.0)
+    assert tuple((may.day - poured.on).days for may in curing.may) == days
+    # Pervious concrete cures a week at 20 °C under its sheet before anybody is on it: 5 040 °C·h.
     pervious = Layer(Role.BOUND_BASE, "pervious-concrete", 0.15).family
-    assert (Curing(poured, pervious).may[0].day - poured.on).days == (7 if celsius >= 15 else 14)
+    walked = Curing(poured, pervious, Warmth(20.0), 7.0).may[0]
+    assert walked.at == datetime(2026, 3, 8, 17, 0)
+    frozen = Curing(poured, family, Warmth(-2.0), 3.0)
+    assert [may.day for may in frozen.may[:3]] == [None] * 3
 
 
 @pytest.mark.parametrize(("asked_for", "thick", "apart"), [(3.0, 0.2, 3.0), (6.0, 0.2, 4.5), (None, 0.2, 4.5),

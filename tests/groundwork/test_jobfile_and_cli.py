@@ -182,7 +182,8 @@ def test_every_key_with_a_unit_names_it() -> None:
     units = ("_m", "_mm", "_deg", "_1_in", "_mm_h", "_mm_m", "_g_m", "_n", "_days",
              "_kg", "_kg_m3", "_m3", "_kn", "_m_s", "_m_s2", "_hours")  # fmt: skip
     shares = {"share", "moisture", "moistures", "dose", "oversize", "gravity", "oversize_gravity", "celsius",
-              "parts", "contact", "humidity", "surface_celsius", "chance"}  # fmt: skip
+              "parts", "contact", "humidity", "surface_celsius", "chance",
+              "least_celsius", "most_celsius"}  # fmt: skip
     counts = {
         "lifts",
         "base",

@@ -532,8 +532,9 @@ def poured(days_ago: int = 30, gave: float = 3, celsius: float = 16, volume: flo
     ("pour", "found"),
     [(poured(), []), (poured(gave=5), []), (poured(gave=6), ["B01"]), (poured(celsius=5), []),
      (poured(celsius=4.9), ["B02"]), (poured(volume=4.4), ["B03"]), (poured(days_ago=7), []),
-     (poured(days_ago=6), ["B04"]), (poured(days_ago=13, celsius=10), ["B04"]),
-     (poured(days_ago=14, celsius=10), [])],
+     # 2 160 °C·h from five in the afternoon, by hand: at 10 °C 108 h, to five in the morning of the fifth day after.
+     (poured(days_ago=4, celsius=10), ["B04"]), (poured(days_ago=5, celsius=10), ["B04"]),
+     (poured(days_ago=6, celsius=10), []), (poured(days_ago=60, celsius=0), ["B02", "B04"])],
 )  # fmt: skip
 def test_pours_at_their_limits(pour: w.Poured, found: list[str]) -> None:
     job = replace(

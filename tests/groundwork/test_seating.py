@@ -19,7 +19,6 @@ from groundwork.entries import Reading, SetUp
 from groundwork.job import Job
 from groundwork.jointing import fillings
 from groundwork.jointing.amounts import fill_amount, joint_share
-from groundwork.jointing.dry import dew_point, stays_dry
 from groundwork.jointwork import (
     AirRead,
     FaceSeen,
@@ -42,6 +41,7 @@ from groundwork.schools import schools
 from groundwork.seating.plates import is_enough, passes
 from groundwork.seating.units import ToMend, walked
 from groundwork.tools import Machine, MachineKind
+from groundwork.weather import dew_point, stays_dry
 
 MM = Unit.MILLIMETRES
 NINE = datetime(2026, 3, 20, 9, 0)

@@ -2,9 +2,16 @@
 
 from groundwork.curing.maturity import (
     BESIDE,
+    DATUM,
+    DRIVEN,
+    HARD,
     PLATED,
+    WALKED,
+    Warmth,
+    days_of_setting,
+    earned,
+    matured_at,
     mortar_life,
-    ready_at,
 )
 from groundwork.curing.mixes import (
     ALL_IN,
@@ -12,4 +19,19 @@ from groundwork.curing.mixes import (
     mix,
 )
 
-__all__ = ["ALL_IN", "BESIDE", "PLATED", "Mix", "mix", "mortar_life", "ready_at"]
+__all__ = [
+    "ALL_IN",
+    "BESIDE",
+    "DATUM",
+    "DRIVEN",
+    "HARD",
+    "PLATED",
+    "WALKED",
+    "Mix",
+    "Warmth",
+    "days_of_setting",
+    "earned",
+    "matured_at",
+    "mix",
+    "mortar_life",
+]

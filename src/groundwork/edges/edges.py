@@ -28,7 +28,7 @@ from groundwork.edgework import (
 )
 from groundwork.job import Job
 from groundwork.levels import Levels, Reference
-from groundwork.logbook import Logbook
+from groundwork.logbook import Logbook, warmth
 from groundwork.measures import Finding, Severity, Source, Words
 from groundwork.soundness import Case
 from groundwork.survey import Top, misread_top
@@ -135,7 +135,7 @@ class Edges(JobPart):
         """What a run has to wait for; None where nobody said when it was bedded. Raises `KeyError`."""
         run = self.runs[side]
         made = [e for e in self._logbook.of_kind(EdgeBedded).values() if e.edge == run.plan.id]
-        return haunch_wait(run, made[-1]) if made else None
+        return haunch_wait(run, made[-1], warmth(self._logbook, made[-1].celsius)) if made else None
 
     @property
     @carried

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from groundwork.curing import BESIDE, PLATED, ready_at
+from groundwork.curing import BESIDE, PLATED, Warmth, matured_at
 from groundwork.edges.runs import EdgeRun
 from groundwork.edgework import EdgeBedded
 from groundwork.measures import Finding, Severity, Source, Words
@@ -47,6 +47,7 @@ class HaunchWait:
         )  # fmt: skip
 
 
-def haunch_wait(run: EdgeRun, made: EdgeBedded) -> HaunchWait:
+def haunch_wait(run: EdgeRun, made: EdgeBedded, warm: Warmth) -> HaunchWait:
+    """By how warm it was since it was made."""
     needed = PLATED[run.job.brief.traffic.wheels]
-    return HaunchWait(run, made, ready_at(made.at, BESIDE, made.celsius), ready_at(made.at, needed, made.celsius))
+    return HaunchWait(run, made, matured_at(made.at, BESIDE, warm), matured_at(made.at, needed, warm))

@@ -10,19 +10,19 @@ from typing import Any
 from groundwork.base import Family, Role
 from groundwork.bedding import Bedding
 from groundwork.brief import Traffic
-from groundwork.curing import BESIDE, ready_at
+from groundwork.curing import BESIDE, matured_at
 from groundwork.job import Job
 from groundwork.jointing.amounts import FillAmount, fill_amount, joint_share
-from groundwork.jointing.dry import dew_point, stays_dry
 from groundwork.jointing.fills import FillStep, JointFill, filling
 from groundwork.jointing.rules import OFF, air_findings, depth_findings, used_findings
 from groundwork.jointwork import AirRead, FillStepDone, FillUsed, JointDepth
 from groundwork.laying import Laying
 from groundwork.layouts import pattern_options, usual_unit
-from groundwork.logbook import Logbook
+from groundwork.logbook import Logbook, warmth
 from groundwork.measures import Finding
 from groundwork.plan import Patch, patches
 from groundwork.soundness import Case
+from groundwork.weather import dew_point, stays_dry
 from groundwork.workings import JobPart, Workings, carried
 
 FEWEST_PLACES = 3
@@ -162,7 +162,7 @@ class Jointing(JobPart):
         if not self.fill.after or not self._bedding.batches:
             return None
         last = max((batch.mixed for batch in self._bedding.batches), key=lambda each: each.at)
-        return ready_at(last.at, BESIDE, last.celsius)
+        return matured_at(last.at, BESIDE, warmth(self._logbook, last.celsius))
 
     @property
     def is_ended(self) -> bool:

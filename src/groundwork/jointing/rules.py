@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from groundwork.jointing.dry import WANTED
 from groundwork.jointing.fills import JointFill
 from groundwork.measures import Finding, Severity, Source, Words
+from groundwork.weather import WANTED
 
 OFF = 0.5
 """A bay that took more or less than the others by this share has a hollow or a spill (common practice)."""

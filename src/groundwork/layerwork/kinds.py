@@ -2,7 +2,7 @@
 names the surface it was done to: the top of a lift, or the formation."""
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Annotated, Literal
 
@@ -332,13 +332,19 @@ class Delivered(Work, kind="delivered"):
 @dataclass(frozen=True)
 class Poured(Work, kind="poured"):
     """A bound base poured on a day: m³ by the tickets, the air's temperature, °C, and what the ground gave under the
-    loaded truck."""
+    loaded truck; `at` is when the last of it was placed, where anybody said."""
 
     on: date
     volume: Annotated[float, "volume_m3", Interval(gt=0, le=1000)]
     celsius: Annotated[float, Interval(ge=-40, le=60)]
     deflection: Layered
     ticket: Line = ""
+    at: datetime | None = None
+
+    def wrong(self, there: Circumstances) -> Wrong | None:
+        if self.at is not None and self.at.date() != self.on:
+            return Wrong("at", Words("a minute of the day it was poured"))
+        return None
 
 
 @dataclass(frozen=True)

@@ -85,7 +85,7 @@ def pour_data(works: Works, unit: Unit) -> dict[str, Any] | None:
         "order_m3": round(works.pour.volume, 2),
         "loads": works.pour.loads,
         "panels": [works.pour.columns, works.pour.rows],
-        "may": {may.what: may.day.isoformat() for may in works.curing.may} if works.curing else {},
+        "may": {may.what: may.day and may.day.isoformat() for may in works.curing.may} if works.curing else {},
         "findings": [finding_data(f, unit) for f in works.pour_findings],
     }
 

@@ -6,7 +6,7 @@ Limits are common practice, no published source; the mix's own data and the engi
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +14,7 @@ import shapely
 
 from groundwork.base import LEAST_OF_BASE, BaseSpecification, Family, Layer, Reinforcement, Role
 from groundwork.built import Laid
+from groundwork.curing import DATUM, DRIVEN, WALKED, Warmth, days_of_setting, matured_at
 from groundwork.layerwork import Poured
 from groundwork.measures import Finding, Severity, Source, Words
 from groundwork.surfaces import Point
@@ -26,22 +27,27 @@ THICKNESSES_APART = 30
 APART = 4.5
 GIVES = 0.005
 """The ground under a loaded truck gives no more than this, metres."""
-COLD, WARM = 5.0, 15.0
-"""Below the first °C nothing is poured without protection; below the second it hardens half as fast."""
+COLD = 5.0
+"""Below so many °C nothing is poured without protection."""
+DONE_BY, TRUCKS = time(17), timedelta(days=28)
+"""A pour of which nobody said when it was done was done by the end of the day; loaded trucks wait for the strength
+the mix was ordered by."""
 BARS = "light bars or mesh at 300 mm both ways, on chairs, a third down"
 FIBRE = "fibre in the mix where reinforcement is wanted; no steel, which rusts and bursts it"
 
 
 @dataclass(frozen=True)
 class May:
-    """What may go on it, and from which day."""
+    """What may go on it, and from which day, and which minute of it where that is known; no day where it does not
+    set in the cold."""
 
     what: str
-    day: date
+    day: date | None
+    at: datetime | None = None
 
     def waits(self, today: date | None) -> int:
         """Days still to wait, none once it may."""
-        return 0 if today is None else max(0, (self.day - today).days)
+        return 0 if today is None or self.day is None else max(0, (self.day - today).days)
 
 
 @dataclass(frozen=True)
@@ -103,22 +109,34 @@ def pour_plan(specification: BaseSpecification, wide: shapely.Polygon) -> PourPl
 
 @dataclass(frozen=True)
 class Curing:
-    """A pour and what may go on it when; half as fast again in the cold."""
+    """A pour and what may go on it when, by how warm it was; `days` of setting at 20 °C come before anything is built
+    on it."""
 
     pour: Poured
     family: Family
+    warm: Warmth
+    days: float
+
+    @property
+    def since(self) -> datetime:
+        """When it was placed."""
+        return self.pour.at or datetime.combine(self.pour.on, DONE_BY)
+
+    @property
+    def matures(self) -> tuple[tuple[str, float, float], ...]:
+        """What may go on it after how many °C·h over which datum."""
+        built_on = days_of_setting(self.days)
+        walked = built_on if self.family is Family.PERVIOUS else WALKED
+        return ("walked on", walked, DATUM), ("bedding and paving", built_on, DATUM), ("cars", DRIVEN, 0.0)
 
     @cached_property
     def may(self) -> tuple[May, ...]:
-        slow = 2 if self.pour.celsius < WARM else 1
-        first = 7 if self.family is Family.PERVIOUS else 1
-        days = (
-            ("walked on", first * slow),
-            ("bedding and paving", 7 * slow),
-            ("cars", 10 * slow),
-            ("loaded trucks", 28),
-        )
-        return tuple(May(what, self.pour.on + timedelta(days=n)) for what, n in days)
+        found = [
+            May(what, at and at.date(), at)
+            for what, needed, datum in self.matures
+            for at in [matured_at(self.since, needed, self.warm, datum)]
+        ]
+        return (*found, May("loaded trucks", self.pour.on + TRUCKS))
 
 
 def pour_findings(
@@ -127,6 +145,7 @@ def pour_findings(
     reinforcement: Reinforcement,
     today: date | None,
     laid: Laid | None = None,
+    curing: Curing | None = None,
 ) -> Iterator[Finding]:
     """What the pours come to against the plan, and how thick it came out where its top and what is under it were
     shot."""
@@ -166,13 +185,24 @@ def pour_findings(
     if plan.layer.family is Family.PERVIOUS and reinforcement is Reinforcement.STEEL:
         yield Finding("S13", Severity.STOP, Words("steel in pervious concrete"), Words("fibre, or none"),
                       "Rust bursts it.", "Leave the steel out.", Source.PRACTICE)  # fmt: skip
-    if pours and today is not None:
-        newest = max(pours, key=lambda p: p.on)
-        ready = Curing(newest, plan.layer.family).may[1]
-        if left := ready.waits(today):
-            yield Finding(
-                "B04", Severity.STOP, Words("days of curing left: {n}", counts={"n": left}),
-                Words("bedding from {day}", days={"day": ready.day}),
-                "Green concrete under a plate or a pallet of pavers cracks where nobody sees it.",
-                "Keep it wet or covered, and wait.", Source.PRACTICE,
-            )  # fmt: skip
+    if curing and today is not None:
+        yield from _green(curing.may[1], today)
+
+
+def _green(ready: May, today: date) -> Iterator[Finding]:
+    """B04: nothing is built on what has not set."""
+    why = "Green concrete under a plate or a pallet of pavers cracks where nobody sees it."
+    then = "Keep it wet or covered, and wait."
+    if ready.day is None or ready.at is None:
+        found, limit = Words("it does not set in this cold"), Words("hours above freezing")
+    elif left := ready.waits(today):
+        found = Words("days of curing left: {n}", counts={"n": left})
+        limit = Words("bedding from {day}, {hour} on", days={"day": ready.day}, names={"hour": f"{ready.at:%H:%M}"})
+    elif ready.day == today:
+        found = Words("it cures until today")
+        limit = Words("bedding from {day}, {hour} on", days={"day": ready.day}, names={"hour": f"{ready.at:%H:%M}"})
+        yield Finding("B04", Severity.WARNING, found, limit, why, then, Source.PRACTICE)
+        return
+    else:
+        return
+    yield Finding("B04", Severity.STOP, found, limit, why, then, Source.PRACTICE)

@@ -26,7 +26,7 @@ from groundwork.lifts.lift import Lift
 from groundwork.lifts.plan import Bulking, CoursePlan, bulking
 from groundwork.lifts.pours import Curing, PourPlan, pour_findings, pour_plan
 from groundwork.lifts.subgrade import Subgrade, depth_findings
-from groundwork.logbook import Logbook
+from groundwork.logbook import Logbook, warmth
 from groundwork.measures import Finding
 from groundwork.soundness import Case
 from groundwork.surfaces import Point
@@ -180,7 +180,9 @@ class Works(JobPart):
         """What may go on the newest pour when."""
         if self.pour is None or not self.pours:
             return None
-        return Curing(max(self.pours, key=lambda p: p.on), self.pour.layer.family)
+        newest = max(self.pours, key=lambda p: p.on)
+        warm = warmth(self._logbook, newest.celsius)
+        return Curing(newest, self.pour.layer.family, warm, self.case.school.pour_waits)
 
     @property
     @carried
@@ -188,7 +190,8 @@ class Works(JobPart):
         if self.pour is None:
             return ()
         details = self.job.specification.details
-        return tuple(pour_findings(self.pour, self.pours, details.reinforcement, self.job.today, self.slab))
+        return tuple(pour_findings(self.pour, self.pours, details.reinforcement, self.job.today, self.slab,
+                                 self.curing))  # fmt: skip
 
     @property
     @carried

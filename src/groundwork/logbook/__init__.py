@@ -3,7 +3,11 @@
 from groundwork.logbook.logbook import (
     Logbook,
 )
+from groundwork.logbook.warm import (
+    warmth,
+)
 
 __all__ = [
     "Logbook",
+    "warmth",
 ]

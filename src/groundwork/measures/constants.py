@@ -17,3 +17,6 @@ POUND_A_CUBIC_FOOT = 16.018463373960142
 """In kg/m³; rounded."""
 POUND_PER_SQUARE_INCH = 6894.757293168
 """In pascals, at 9.80665 m/s²; rounded."""
+
+MILE = 1609.344
+"""In metres."""

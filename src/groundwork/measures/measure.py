@@ -15,6 +15,7 @@ from groundwork.measures.constants import (
     FOOT,
     GALLON,
     INCH,
+    MILE,
     POUND,
     POUND_A_CUBIC_FOOT,
     POUND_FORCE,
@@ -483,9 +484,11 @@ def format_water(cubic_metres: float, unit: Unit) -> str:
 
 
 def format_rain(metres_a_second: float, unit: Unit) -> str:
-    """How hard it rains: millimetres or inches an hour."""
+    """How hard it rains: millimetres or inches an hour, a drizzle finer than a downpour, and none only as none."""
     an_hour = metres_a_second * 3600
-    return f"{an_hour * 1000:.0f} mm/h" if unit.is_metric else f"{an_hour / INCH:.1f} in/h"
+    amount, name, least = (an_hour * 1000, "mm/h", 0.1) if unit.is_metric else (an_hour / INCH, "in/h", 0.01)
+    fine, coarse = (".1f", ".0f") if unit.is_metric else (".2f", ".1f")
+    return f"{max(amount, least) if amount else 0:{fine if amount < 99 * least else coarse}} {name}"
 
 
 def format_density(kilograms: float, unit: Unit, named: bool = True) -> str:
@@ -519,6 +522,11 @@ def format_barrow(cubic_metres: float, unit: Unit) -> str:
 def format_celsius(degrees: float, unit: Unit) -> str:
     """A temperature, of degrees Celsius."""
     return f"{degrees:g} °C" if unit.is_metric else f"{degrees * 9 / 5 + 32:.0f} °F"
+
+
+def format_wind(metres_a_second: float, unit: Unit) -> str:
+    """Wind as people give it: kilometres or miles an hour."""
+    return f"{metres_a_second * 3.6:.0f} km/h" if unit.is_metric else f"{metres_a_second * 3600 / MILE:.0f} mph"
 
 
 def format_axle(unit: Unit) -> str:

@@ -12,10 +12,12 @@ from groundwork.measures.measure import (
     format_fine,
     format_force,
     format_limit,
+    format_rain,
     format_stiffness,
     format_told,
     format_volume,
     format_water,
+    format_wind,
     in_system,
 )
 from groundwork.measures.said import Said
@@ -52,6 +54,10 @@ class Words:
     """The phrase where its count `n` is one, if it is another then."""
     fine: Mapping[str, float] = field(default_factory=dict)
     """Lengths to a tenth of a millimetre."""
+    rain: Mapping[str, float] = field(default_factory=dict)
+    """m/s, as wind."""
+    wind: Mapping[str, float] = field(default_factory=dict)
+    """m/s."""
 
     def text(
         self, unit: Unit, translate: Callable[[str], str] = str, dated: Callable[[date], str] = date.isoformat
@@ -68,6 +74,8 @@ class Words:
             (format_force, self.forces),
             (format_limit, self.limits),
             (format_fine, self.fine),
+            (format_rain, self.rain),
+            (format_wind, self.wind),
         ):
             shown |= {name: formatted(size, unit) for name, size in sizes.items()}
         shown |= {name: dated(day) for name, day in self.days.items()}

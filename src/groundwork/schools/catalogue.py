@@ -58,9 +58,13 @@ class CourseRule:
     stop: tuple[float, float]
 
 
+USUAL_POUR_WAIT = 3.0
+
+
 @dataclass(frozen=True)
 class Wait:
-    """Days that pass between the stage `after` and the stage `before`; of a pour, where none are named."""
+    """Days, of concrete or mortar at 20 °C, that pass between the stage `after` and the stage `before`; of a pour,
+    where none are named."""
 
     what: str
     days: int
@@ -110,6 +114,11 @@ class School:
     @property
     def waiting_days(self) -> int:
         return sum(wait.days for wait in self.waits)
+
+    @property
+    def pour_waits(self) -> float:
+        """Days of setting at 20 °C that pass after a pour before anything is built on it."""
+        return next((float(wait.days) for wait in self.waits if not wait.before), USUAL_POUR_WAIT)
 
     def waits_before(self, stage: str) -> tuple[Wait, ...]:
         """What has to have set before a stage, beside a pour."""

@@ -23,7 +23,7 @@ from groundwork.soundness.completion import completed, settled_joint, settled_pa
 from groundwork.soundness.rules import Case, soundness
 
 SEVERITY_WEIGHT = {Severity.STOP: -10, Severity.WARNING: -3, Severity.NOTE: -1}
-DAYS_THAT_MATTER = 3
+DAYS_THAT_MATTER = 2
 FOUNDATION_REACH = 3.0
 """Water let down within this of a building is water at its foundation, metres."""
 

@@ -25,7 +25,7 @@ class Handover:
 def handover(school: School, traffic: Traffic, filled_on: date, cures: Sequence[May] = ()) -> Handover:
     """What is handed over, counted from the day the joints were filled; `cures` is what a pour under it may carry
     when."""
-    ready = {may.what: may.day for may in cures}
+    ready = {may.what: may.day for may in cures if may.day is not None}
     walk = max(filled_on + timedelta(days=school.walk_days), ready.get("walked on", filled_on))
     drive = None
     if school.drive_days is not None and traffic is not Traffic.FOOT:

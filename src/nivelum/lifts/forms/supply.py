@@ -1,5 +1,7 @@
 """Forms for what comes on a truck: stone, concrete."""
 
+from datetime import datetime
+
 from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
@@ -34,6 +36,9 @@ class DeliveredForm(WorkForm):
 class PouredForm(WorkForm):
     needs_lift = False
     on = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}), label=gettext_lazy("Poured on"))
+    done = forms.TimeField(
+        widget=forms.TimeInput(attrs={"type": "time"}), required=False, label=gettext_lazy("The last of it placed at")
+    )
     ticket = forms.CharField(max_length=40, required=False, label=gettext_lazy("Tickets"))
 
     def more(self) -> None:
@@ -45,4 +50,7 @@ class PouredForm(WorkForm):
     def value(self) -> layerwork.Poured:
         data = self.cleaned_data
         celsius = celsius_of(data["degrees"], self.unit)
-        return layerwork.Poured(self.own[0], data["on"], data["volume"], celsius, data["deflection"], data["ticket"])
+        done = data["done"] and datetime.combine(data["on"], data["done"].replace(second=0, microsecond=0))
+        return layerwork.Poured(
+            self.own[0], data["on"], data["volume"], celsius, data["deflection"], data["ticket"], done
+        )

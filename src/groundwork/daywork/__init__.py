@@ -1,0 +1,19 @@
+"""What was the weather, what was promised, what moved? Entries of days."""
+
+from groundwork.daywork.kinds import (
+    DayWas,
+    DayWork,
+    Promised,
+    TaskMoved,
+    Thermometer,
+    ThermometerRead,
+)
+
+__all__ = [
+    "DayWas",
+    "DayWork",
+    "Promised",
+    "TaskMoved",
+    "Thermometer",
+    "ThermometerRead",
+]

@@ -1,0 +1,37 @@
+"""Will the weather allow it? Limits of work, each hour of a forecast, and the many weathers that may come."""
+
+from groundwork.outdoors.ahead import (
+    Outlook,
+    UsualWeather,
+    goes_on,
+    outlook,
+    rains,
+    whole_hour,
+)
+from groundwork.outdoors.hours import (
+    Says,
+    WorkHour,
+    goes_until,
+    worked_hours,
+)
+from groundwork.outdoors.limits import (
+    Outdoors,
+    WeatherLimit,
+    limits_of,
+)
+
+__all__ = [
+    "Outdoors",
+    "Outlook",
+    "Says",
+    "UsualWeather",
+    "WeatherLimit",
+    "WorkHour",
+    "goes_on",
+    "goes_until",
+    "limits_of",
+    "outlook",
+    "rains",
+    "whole_hour",
+    "worked_hours",
+]
