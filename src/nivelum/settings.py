@@ -71,6 +71,11 @@ LEVELS = {
     for name, where in (level.split("=", 1) for level in env.list("NIVELUM_LEVELS", default=[]))
 }
 
+# Where forecasts are asked for, with its driver: "http=http://host:port". Without one they come from files, or typed.
+FORECASTS = (
+    tuple(env.str("NIVELUM_FORECASTS", default="").split("=", 1)) if env.str("NIVELUM_FORECASTS", default="") else ()
+)
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -89,6 +94,7 @@ INSTALLED_APPS = [
     "nivelum.watch",
     "nivelum.jobs",
     "nivelum.money",
+    "nivelum.weather",
     "nivelum.recording",
     "nivelum.bases",
     "nivelum.beds",
@@ -99,6 +105,7 @@ INSTALLED_APPS = [
     "nivelum.readings",
     "nivelum.water",
     "nivelum.orders",
+    "nivelum.days",
     "nivelum.lifts",
     "nivelum.signoffs",
     "nivelum.instruments",

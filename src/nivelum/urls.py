@@ -5,6 +5,7 @@ from django.urls import include, path
 from nivelum.away import views as away
 from nivelum.bases.views import brief
 from nivelum.crews import views as crews
+from nivelum.days import crew as days
 from nivelum.jobs import views as jobs
 from nivelum.live import views as live
 from nivelum.orders import prices
@@ -14,7 +15,7 @@ from nivelum.watch import health, metrics
 
 ON_A_JOB = (
     "jobs", "away", "bases", "readings", "water", "instruments", "lifts", "beds", "edging", "laying", "joints",
-    "orders", "setouts", "signoffs", "records", "sharing", "exchange",
+    "orders", "days", "setouts", "signoffs", "records", "sharing", "exchange",
 )  # fmt: skip
 """The apps with addresses under a job, the one with a catch-all after what it would catch."""
 job = [path("", include(f"nivelum.{app}.urls")) for app in ON_A_JOB]
@@ -35,6 +36,7 @@ urlpatterns = [
     path("", include("nivelum.people.urls")),
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
     path("crews/<uuid:crew_id>/prices/", prices.prices, name="prices"),
+    path("crews/<uuid:crew_id>/weather/", days.crew_weather, name="crew-weather"),
     path("crews/<uuid:crew_id>/heads.txt", records.heads, name="heads"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),

@@ -152,6 +152,16 @@ ROOMS = (
         ),
     ),
     Room(
+        "days",
+        _("Days"),
+        "days",
+        (
+            Leaf("days", _("Today, hour by hour")),
+            Leaf("programme", _("When it is done"), does=Does.MAKE),
+            Leaf("setting", _("What sets"), does=Does.MEASURE),
+        ),
+    ),
+    Room(
         "set-out",
         _("Set-out"),
         "set-out",

@@ -26,8 +26,9 @@ WANTED = frozenset({
 })  # fmt: skip
 """What a backup of ours lists. Its functions and triggers are dropped again and made anew from here."""
 OURS = (
-    "account_", "auth_", "axes_", "crews_", "django_", "jobs_", "live_", "mfa_", "money_", "people_", "sharing_",
-    "usersessions_",
+    "account_", "auth_", "axes_", "crews_", "days_", "django_", "jobs_", "live_", "mfa_", "money_", "people_",
+    "sharing_",
+    "usersessions_", "weather_",
 )  # fmt: skip
 PARTIAL = (
     "CREATE UNIQUE INDEX unique_verified_email ON public.account_emailaddress USING btree (email) WHERE verified",

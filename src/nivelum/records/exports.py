@@ -102,7 +102,8 @@ def calendar(job: Job, given: Handover) -> bytes:
     days = [(_("{job}: may be walked on").format(job=job.name), given.walk, "walk")]
     if given.drive:
         days.append((_("{job}: may be driven on").format(job=job.name), given.drive, "drive"))
-    days += [(f"{job.name}: {_(each.what)}", each.day, f"again-{n}") for n, each in enumerate(given.again)]
+    again = enumerate(given.again)
+    days += [(f"{job.name}: {_(each.what)}", each.day, f"again-{n}") for n, each in again if each.day]
     newest = job.entries.latest("number")
     head = _("Record at {head}").format(head=Head(newest.hash, newest.number, str(job.id)))
     for summary, day, name in days:

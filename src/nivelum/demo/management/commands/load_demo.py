@@ -23,6 +23,7 @@ from nivelum.crews.models import Crew, Deed, Membership, Person, Tool, ToolMetho
 from nivelum.crews.pins import set_pin
 from nivelum.demo.ordered import order_for, price_for
 from nivelum.demo.walked import walk
+from nivelum.demo.weathered import promise_for, weather_for
 from nivelum.exchange.services import import_job
 from nivelum.jobs.access import Visit
 from nivelum.jobs.models import Job
@@ -69,6 +70,8 @@ def _load_crew(data: dict[str, Any], password: str) -> None:
         made.save()
     if priced := data.get("money"):
         price_for(crew, people[priced["by"]], priced)
+    if weathered := data.get("weather"):
+        weather_for(crew, weathered)
     for row in data["jobs"]:
         _load_job(crew, people, row)
 
@@ -93,6 +96,8 @@ def _load_job(crew: Crew, people: dict[str, Person], row: dict[str, Any]) -> Non
         _densities(job, people[tested["by"]], tested)
     if ordered := row.get("ordered"):
         order_for(job, people, ordered)
+    if promised := row.get("promised"):
+        promise_for(job, people, promised)
     for later in row.get("then", []):
         _shoot(job, people[later["by"]], later["station"], later["above_design_mm"] / 1000)
 

@@ -15,6 +15,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from nivelum.crews.first import first_code, is_empty
 from nivelum.instruments.standin import StandInLevel
 from nivelum.served import config, settle
+from nivelum.weather.standin import StandInWeather
 
 HOST, PORT = "127.0.0.1", 8000
 WAITS = (
@@ -50,7 +51,9 @@ class Command(BaseCommand):
         if before and before != port:
             print(WAITS.format(before=f"http://{HOST}:{before}/", port=before), flush=True)
         options["port_file"].write_text(str(port), encoding="utf-8")
-        with stand_in.serving():
+        weather = StandInWeather()
+        settings.FORECASTS = ("http", weather.address)
+        with stand_in.serving(), weather.serving():
             _Server(config(), address, options["address_file"]).run(sockets=[door])
 
 
