@@ -1,9 +1,12 @@
 """Every place of a job that a test walks, and a job with every kind of trouble in it."""
 
 import uuid
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 
+from django.utils import timezone
+
+from groundwork import daywork as d
 from groundwork import orderwork as o
 from groundwork.bedwork import BayChecked, BayScreeded, RailDipped, RailShot, RailsPlanned, TrialSeated
 from groundwork.edgework import Backfilled, EdgeBedded, EdgeKind, EdgeLined, EdgePlanned, EdgeShot, SideHeld
@@ -14,7 +17,10 @@ from groundwork.layerwork import Delivered, Direction, GaugeTest, LaboratoryTest
 from groundwork.laywork import CourseTaped, LayoutChosen, PackOpened, RowsLaid
 from groundwork.measures import Measured
 from groundwork.tools import Machine, MachineKind
+from groundwork.weather import DayAhead, of_days
 from nivelum.money.services import set_price
+from nivelum.weather.models import ForecastWay
+from nivelum.weather.services import keep
 from tests.conftest import DRAINED_PAD, World, make_world
 
 PLACES = [
@@ -35,6 +41,11 @@ PLACES = [
     "order/costs/",
     "order/costs/compare/?one=dense&other=slab",
     "prices",
+    "days/",
+    "days/programme/",
+    "days/setting/",
+    "days/forecasts/",
+    "weather",
     "sign-offs/?stage=brief",
     "ground/",
     "ground/?station=A2",
@@ -167,8 +178,23 @@ def dug_world(rod: str) -> World:
         if unit == ("tonne" if rod.startswith("ft") else "short ton"):
             continue
         set_price(world.crew, world.people["lead"], cost, what, unit, Decimal(amount), date(2026, 1, 1))
+    foretold(world)
     world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", {"begins": "2026-12-07", "name": "asked"})
     return world
+
+
+def foretold(world: World) -> None:
+    """A forecast of a wet, cold week from today on, a promise, a task that was moved, a thermometer read."""
+    now = timezone.localtime().replace(tzinfo=None, minute=0, second=0, microsecond=0)
+    days = [DayAhead(now.date() + timedelta(days=n), -2.0, 7.0, 9.0, 0.8, 9, 15) for n in range(7)]
+    keep(world.crew, of_days(days, now, "typed by somebody"), ForecastWay.TYPED)
+    for entry in (
+        d.ThermometerRead(str(uuid.uuid4()), datetime(2026, 3, 6, 7, 0), 4.0),
+        d.DayWas(str(uuid.uuid4()), date(2026, 3, 5), -1.0, 8.0),
+        d.TaskMoved(str(uuid.uuid4()), "handover", date(2099, 12, 30), "the owner is away"),
+        d.Promised(str(uuid.uuid4()), now.date() + timedelta(days=3), "the owner"),
+    ):
+        world.record(entry)
 
 
 def ordered(rod: str) -> list[Entry]:
@@ -212,6 +238,6 @@ def address(world: World, place: str) -> str:
     laser = world.crew.tools.get(name="Laser").id
     outside = {
         "/": "/", "new": "/jobs/new/", "crew": crew, "people": f"{crew}people/", "you": "/you/", "help": "/help/",
-        "tool": f"{crew}tools/{laser}/", "prices": f"{crew}prices/",
+        "tool": f"{crew}tools/{laser}/", "prices": f"{crew}prices/", "weather": f"{crew}weather/",
     }  # fmt: skip
     return outside.get(place) or f"/jobs/{world.job.id}/{place}"

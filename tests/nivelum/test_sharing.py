@@ -159,6 +159,8 @@ READS = {
     "bays", "bays-now", "mortar", "layout", "layout-now", "layout-best", "courses", "courses-now", "cuts", "cuts-now",
     "packs", "layout-file", "lessons", "seating", "seating-now", "units", "units-now", "filling", "filling-now",
     "order", "order-now", "order-csv", "orders", "orders-now", "order-sheet", "orders-calendar", "hours", "hours-now",
+    "days", "days-now", "programme", "programme-now", "programme-why", "programme-tried", "programme-calendar",
+    "setting", "setting-now", "forecasts",
 }  # fmt: skip
 PAID = {"costs", "costs-now", "compare", "estimate-pdf"}
 """Where money is shown."""
@@ -181,6 +183,8 @@ SENDS = {
     "tape-course": Verb.MEASURE, "course-work": Verb.MEASURE, "piece-cut": Verb.MEASURE,
     "pack-opened": Verb.MEASURE, "pack-emptied": Verb.MEASURE,
     "make-order": Verb.MEASURE, "order-come": Verb.MEASURE, "order-moved": Verb.MEASURE,
+    "ask-forecast": Verb.SEE, "say-programme": Verb.MEASURE, "record-warmth": Verb.MEASURE,
+    "bring-forecast": Verb.MEASURE, "type-forecast": Verb.MEASURE,
     "record-hours": Verb.MEASURE, "keep-estimate": Verb.SEE_MONEY,
     "pattern": Verb.DESIGN, "keep-cone": Verb.DESIGN, "drop-cone": Verb.DESIGN, "withdraw-share": Verb.SHARE,
 }  # fmt: skip

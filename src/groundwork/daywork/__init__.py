@@ -2,7 +2,6 @@
 
 from groundwork.daywork.kinds import (
     DayWas,
-    DayWork,
     Promised,
     TaskMoved,
     Thermometer,
@@ -11,7 +10,6 @@ from groundwork.daywork.kinds import (
 
 __all__ = [
     "DayWas",
-    "DayWork",
     "Promised",
     "TaskMoved",
     "Thermometer",

@@ -15,18 +15,22 @@ from groundwork.outdoors.hours import (
     worked_hours,
 )
 from groundwork.outdoors.limits import (
+    Held,
     Outdoors,
     WeatherLimit,
+    WrongSide,
     limits_of,
 )
 
 __all__ = [
+    "Held",
     "Outdoors",
     "Outlook",
     "Says",
     "UsualWeather",
     "WeatherLimit",
     "WorkHour",
+    "WrongSide",
     "goes_on",
     "goes_until",
     "limits_of",

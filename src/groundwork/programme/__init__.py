@@ -15,9 +15,7 @@ from groundwork.programme.tasks import (
     tasks_left,
 )
 from groundwork.programme.today import (
-    BedToday,
     StageNow,
-    ToCover,
     bed_today,
     stages_now,
     to_cover,
@@ -28,14 +26,12 @@ from groundwork.programme.waits import (
 )
 
 __all__ = [
-    "BedToday",
     "Holding",
     "PlanTask",
     "PlannedTask",
     "Programme",
     "Setting",
     "StageNow",
-    "ToCover",
     "WorkTerms",
     "WorkingTime",
     "bed_today",

@@ -62,14 +62,11 @@ def open_stages(there: Assessment) -> tuple[str, ...]:
     line, steps = there.stages.line, there.stages.steps
     signed = {answer.stage.key for answer in line if answer.gate.is_signed}
     in_hand = there.stages.in_hand_key
-    found = [
-        key for key, step in steps.items()
-        if key not in signed and (key == in_hand or set(step.stands_on) <= signed)
-    ]  # fmt: skip
-    if BED in found and LAID in steps and LAID not in found and LAID not in signed:
-        found.append(LAID)
     begun = {answer.stage.key for answer in line if answer.gate in (Gate.HELD, Gate.READY)}
-    found += (key for key in steps if key in begun and key not in found and key not in signed)
+    opened = {key for key, step in steps.items() if key == in_hand or set(step.stands_on) <= signed} | begun
+    if BED in opened:
+        opened.add(LAID)
+    found = [key for key in steps if key in opened and key not in signed]
     return tuple(key for key in found if key not in NOT_OUTSIDE)
 
 

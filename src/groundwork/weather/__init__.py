@@ -13,6 +13,7 @@ from groundwork.weather.air import (
 )
 from groundwork.weather.forecast import (
     HOUR,
+    LARGEST_FORECAST,
     SHOWER,
     DayAhead,
     Forecast,
@@ -25,6 +26,7 @@ from groundwork.weather.forecast import (
 
 __all__ = [
     "HOUR",
+    "LARGEST_FORECAST",
     "SHOWER",
     "WANTED",
     "DayAhead",

@@ -13,7 +13,7 @@ from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_http_methods
 
 from groundwork.measures import INCH, MILE, Unit
-from groundwork.outdoors.limits import Held, WeatherLimit, WrongSide, limits
+from groundwork.outdoors import Held, WeatherLimit, WrongSide, limits_of
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, Deed, Membership, Person
 from nivelum.crews.policy import Verb, require
@@ -39,6 +39,7 @@ WORKS = {
     "sweeping": gettext_lazy("sand swept in"),
     "all": gettext_lazy("everybody"),
 }  # fmt: skip
+USUAL = limits_of({})
 WARM = (Held.CELSIUS, Held.WARMING, Held.COMING_24, Held.COMING_48)
 MOST = {Held.RAIN: 100.0, Held.WIND: 60.0, Held.DRY: 1.0, Held.EVAPORATION: 5.0, Held.OVER_DEW: 20.0}
 
@@ -85,7 +86,7 @@ class CrewDaysForm(forms.Form):
     def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self._unit = unit
-        for key, limit in limits().items():
+        for key, limit in USUAL.items():
             if limit.of is not Held.THUNDER:
                 self.fields[key] = AmountField(1, -100, 1000, required=False)
 
@@ -93,7 +94,7 @@ class CrewDaysForm(forms.Form):
         data = super().clean() or {}
         if None not in (data.get("least"), data.get("most")) and data["most"] < data["least"]:
             self.add_error("most", _("The most is no less than the least."))
-        for key, limit in limits().items():
+        for key, limit in USUAL.items():
             if data.get(key) is not None:
                 at = _read_limit(limit.of, data[key], self._unit)
                 least = -40.0 if limit.of in WARM else 0.0
@@ -104,7 +105,7 @@ class CrewDaysForm(forms.Form):
     def limits(self) -> dict[str, float]:
         """Those set otherwise than they usually are."""
         found = {}
-        for key, limit in limits().items():
+        for key, limit in USUAL.items():
             typed = self.cleaned_data.get(key)
             if typed is not None and f"{round(typed, 3):g}" != shown_limit(limit.of, limit.at, self._unit):
                 found[key] = round(_read_limit(limit.of, typed, self._unit), 4)
@@ -132,7 +133,7 @@ class DayOffForm(forms.Form):
 
 def _initial(weather: WeatherTerms, unit: Unit) -> dict[str, Any]:
     warm = {name: shown_limit(Held.CELSIUS, getattr(weather, name), unit) for name in ("least", "most")}
-    own = {key: shown_limit(limits()[key].of, at, unit) for key, at in weather.limits.items() if key in limits()}
+    own = {key: shown_limit(USUAL[key].of, at, unit) for key, at in weather.limits.items() if key in USUAL}
     return warm | own | {
         "begins": f"{weather.begins:g}", "place": weather.place,
         "latitude": "" if weather.latitude is None else f"{weather.latitude:g}",
@@ -186,7 +187,7 @@ def crew_weather(request: Request, crew_id: UUID) -> HttpResponse:
         ]  # fmt: skip
         context = {
             "own": own, "form": form, "off_form": off_form, "off": off, "unit": crew.unit,
-            "limits": [_limit_row(form, x, crew.unit) for x in limits().values() if x.of is not Held.THUNDER],
+            "limits": [_limit_row(form, x, crew.unit) for x in USUAL.values() if x.of is not Held.THUNDER],
         }  # fmt: skip
         wrong = form.errors or off_form.errors
         return render(request, "days/crew.html", context, status=422 if wrong else 200)

@@ -16,7 +16,7 @@ from groundwork.weather import Forecast, of_days, read_forecast
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.days.forms import DayAheadForm, ForecastForm, typed_forms
-from nivelum.days.plans import Standing, standing
+from nivelum.days.plans import DaysNow, standing
 from nivelum.days.screens import days_screen, told
 from nivelum.days.today import hours_shown
 from nivelum.days.words import day_words
@@ -30,7 +30,7 @@ LISTED = 24
 """Forecasts that are listed."""
 
 
-def _page(request: Request, visit: Visit, of: Standing, **more: Any) -> dict[str, Any]:
+def _page(request: Request, visit: Visit, of: DaysNow, **more: Any) -> dict[str, Any]:
     shot, unit = snapshot(visit.job), visit.job.crew.unit
     asked = _asked(request)
     held = newest(visit.job.crew, _end_of(asked, visit)) if asked else of.kept

@@ -9,8 +9,7 @@ from django.utils.translation import gettext as _
 
 from groundwork import daywork as d
 from groundwork.measures import INCH, MILE, Unit
-from groundwork.weather import DayAhead
-from groundwork.weather.forecast import LARGEST_FORECAST
+from groundwork.weather import LARGEST_FORECAST, DayAhead
 from nivelum.lifts.forms.amounts import AmountField, celsius_of, degrees
 from nivelum.orders.forms import DayField
 from nivelum.recording.fields import Hidden

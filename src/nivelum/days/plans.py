@@ -25,7 +25,7 @@ NOTICED = timedelta(hours=1)
 
 
 @dataclass(frozen=True)
-class Standing:
+class DaysNow:
     """What a programme hangs on beside the record: the time on site, the forecast that holds, how the crew works and
     at what pace its jobs have gone."""
 
@@ -47,12 +47,12 @@ class Standing:
         return (self.weather.least + self.weather.most) / 2
 
 
-def standing(job: Job) -> Standing:
+def standing(job: Job) -> DaysNow:
     """As it is now; a handful of queries."""
     weather = weather_of(job.crew)
     working = working_time(job.crew, weather)
     terms = work_terms(job.crew, weather, working)
-    return Standing(minute_now(), newest(job.crew), weather, working, terms, paces_of(job))
+    return DaysNow(minute_now(), newest(job.crew), weather, working, terms, paces_of(job))
 
 
 def moved_of(there: Assessment) -> dict[str, TaskMoved]:
@@ -67,7 +67,7 @@ def promised_of(there: Assessment) -> Promised | None:
     return last if last and last.day else None
 
 
-def programme_of(shot: Snapshot, of: Standing) -> Programme:
+def programme_of(shot: Snapshot, of: DaysNow) -> Programme:
     """When it is done; played once for a record, a forecast and an hour."""
     key = (shot.head, of.kept and of.kept.pk, repr((of.terms, dict(of.paces))), f"{of.now:%Y-%m-%d %H}")
     known: tuple[Any, Programme] | None = shot.parts.get("programme")
@@ -79,7 +79,7 @@ def programme_of(shot: Snapshot, of: Standing) -> Programme:
 
 
 def played(
-    shot: Snapshot, of: Standing, forecast: Forecast | None, now: datetime, runs: int | None = None,
+    shot: Snapshot, of: DaysNow, forecast: Forecast | None, now: datetime, runs: int | None = None,
     moved: Mapping[str, TaskMoved] | None = None,
 ) -> Programme:  # fmt: skip
     """The programme by a record, a forecast and a moment."""
@@ -105,7 +105,7 @@ def _iso(at: datetime | None) -> str | None:
     return at.isoformat(timespec="minutes") if at else None
 
 
-def keep_todays(shot: Snapshot, of: Standing, found: Programme) -> None:
+def keep_todays(shot: Snapshot, of: DaysNow, found: Programme) -> None:
     """Keeps it as it stood today, once. Two queries."""
     KeptProgramme.objects.get_or_create(
         job=shot.job, on=of.now.date(),
@@ -149,7 +149,7 @@ class Cause:
     by: timedelta
 
 
-def causes(shot: Snapshot, of: Standing, kept: KeptProgramme) -> tuple[Cause, ...]:
+def causes(shot: Snapshot, of: DaysNow, kept: KeptProgramme) -> tuple[Cause, ...]:
     """What moved the end since then, one thing after the other: what is left to do then, by the forecast of then,
     today; what was recorded since; the forecast of today. Four programmes are played, with fewer runs."""
     then = snapshot_at(shot.job, kept.at_entry)
@@ -171,7 +171,7 @@ def causes(shot: Snapshot, of: Standing, kept: KeptProgramme) -> tuple[Cause, ..
     return tuple(found)
 
 
-def as_moved(shot: Snapshot, of: Standing, moved: TaskMoved) -> Programme:
+def as_moved(shot: Snapshot, of: DaysNow, moved: TaskMoved) -> Programme:
     """The programme as it would be were a task moved so: what follows, before anybody says it."""
     there = moved_of(shot.assessment) | {moved.task: moved}
     if moved.not_before is None:

@@ -21,7 +21,7 @@ from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.days.forms import PromisedForm, TaskMovedForm
 from nivelum.days.plans import (
-    Standing,
+    DaysNow,
     as_moved,
     causes,
     keep_todays,
@@ -34,7 +34,7 @@ from nivelum.days.plans import (
 )
 from nivelum.days.screens import days_screen
 from nivelum.days.words import HELD, day_words, half_day_words, hours_words, part_words, task_words, when_words
-from nivelum.drawing.days import Course, programme_drawing
+from nivelum.drawing.days import WrittenStage, programme_drawing
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
 from nivelum.jobs.services import Snapshot, snapshot
@@ -48,10 +48,10 @@ CAUSES = {
 SHOWN_HOLDS = 3
 
 
-def courses(found: Programme) -> Mapping[str, Course]:
+def courses(found: Programme) -> Mapping[str, WrittenStage]:
     """How each stage is written in a stone, and which of its neighbours it is unlike."""
     stages = dict.fromkeys(each.task.stage for each in found.tasks)
-    return {key: Course(_(stagebook()[key].title), n) for n, key in enumerate(stages)}
+    return {key: WrittenStage(_(stagebook()[key].title), n) for n, key in enumerate(stages)}
 
 
 def _row(each: PlannedTask, unit: Unit) -> dict[str, Any]:
@@ -71,7 +71,7 @@ def _row(each: PlannedTask, unit: Unit) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _programme(visit: Visit, shot: Snapshot, of: Standing) -> dict[str, Any]:
+def _programme(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
     unit, found = visit.job.crew.unit, programme_of(shot, of)
     keep_todays(shot, of, found)
     kept, promised = kept_before(visit.job, of.now.date()), promised_of(shot.assessment)

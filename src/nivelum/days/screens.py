@@ -6,7 +6,7 @@ from typing import Any
 from django.utils import timezone
 
 from nivelum.crews.policy import Verb
-from nivelum.days.plans import Standing
+from nivelum.days.plans import DaysNow
 from nivelum.days.words import age_words, when_words
 from nivelum.jobs.access import Visit
 from nivelum.jobs.screens import job_screen
@@ -16,7 +16,7 @@ from nivelum.weather.models import KeptForecast
 from nivelum.weather.services import is_to_be_asked
 
 
-def days_screen(visit: Visit, shot: Snapshot, leaf: str, of: Standing) -> dict[str, Any]:
+def days_screen(visit: Visit, shot: Snapshot, leaf: str, of: DaysNow) -> dict[str, Any]:
     """The context of a page of the room, with the forecast that holds and how old it is."""
     has_service = service() is not None
     return job_screen(visit, shot, "days") | {

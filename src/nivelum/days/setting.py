@@ -15,7 +15,7 @@ from groundwork.programme import Setting, settings
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.days.forms import DayWasForm, ThermometerForm
-from nivelum.days.plans import Standing, standing
+from nivelum.days.plans import DaysNow, standing
 from nivelum.days.screens import days_screen
 from nivelum.days.words import day_words, hours_words, when_words
 from nivelum.jobs.access import Visit, job_view
@@ -44,7 +44,7 @@ def _degrees(celsius: float, unit: Unit) -> str:
     return f"{celsius:.1f}".rstrip("0").rstrip(".") if unit.is_metric else f"{celsius * 1.8 + 32:.0f}"
 
 
-def _said_days(visit: Visit, shot: Snapshot, of: Standing) -> list[dict[str, str]]:
+def _said_days(visit: Visit, shot: Snapshot, of: DaysNow) -> list[dict[str, str]]:
     """Days since the oldest that sets whose warmth nobody has recorded, as the service said they were."""
     since = min((s.since for s in settings(shot.assessment, None, of.usual_celsius, of.now, None)), default=None)
     if since is None:
@@ -67,7 +67,7 @@ def _said_days(visit: Visit, shot: Snapshot, of: Standing) -> list[dict[str, str
     ]  # fmt: skip
 
 
-def _setting(visit: Visit, shot: Snapshot, of: Standing) -> dict[str, Any]:
+def _setting(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
     unit, there = visit.job.crew.unit, shot.assessment
     found = settings(there, of.forecast, of.usual_celsius, of.now, of.weather.latitude)
     written = list(there.logbook.of_kind(ThermometerRead, DayWas).values())[::-1][:12]

@@ -16,7 +16,7 @@ from groundwork.programme import StageNow, bed_today, stages_now, to_cover
 from groundwork.weather import Forecast
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
-from nivelum.days.plans import Standing, standing
+from nivelum.days.plans import DaysNow, standing
 from nivelum.days.screens import days_screen
 from nivelum.days.words import BESIDE, WORK, day_words, when_words
 from nivelum.jobs.access import Visit, job_view
@@ -79,7 +79,7 @@ def _row(stage: StageNow) -> StageRow:
     )  # fmt: skip
 
 
-def _span(of: Standing) -> tuple[datetime, datetime]:
+def _span(of: DaysNow) -> tuple[datetime, datetime]:
     """The working hours looked at: what is left of today, else the next working day."""
     day, working = of.now.date(), of.working
     if working.works(day) and of.now < working.closes(day):
@@ -120,7 +120,7 @@ def _cautions(forecast: Forecast | None, first: datetime, last: datetime) -> lis
     return found
 
 
-def _today(visit: Visit, shot: Snapshot, of: Standing) -> dict[str, Any]:
+def _today(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
     unit, there, forecast = visit.job.crew.unit, shot.assessment, of.forecast
     first, last = _span(of)
     found: dict[str, Any] = {"day": day_words(first.date()), "is_today": first.date() == of.now.date()}

@@ -41,7 +41,6 @@ def when_words(at: datetime) -> str:
 
 def half_day_words(at: datetime) -> str:
     """A half of a day: a programme knows no better."""
-
     half = (
         gettext("in the morning")
         if at.hour < 12 or (at.hour == 12 and not at.minute)

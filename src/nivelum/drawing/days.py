@@ -23,7 +23,7 @@ LETTER = 6.2
 
 
 @dataclass(frozen=True)
-class Course:
+class WrittenStage:
     """A stage as it is written in a stone."""
 
     title: str
@@ -31,7 +31,7 @@ class Course:
 
 
 def programme_drawing(
-    found: Programme, courses: Mapping[str, Course], working: WorkingTime, forecast: Forecast | None,
+    found: Programme, courses: Mapping[str, WrittenStage], working: WorkingTime, forecast: Forecast | None,
     promised: date | None,
 ) -> SafeString:  # fmt: skip
     """A programme from today to its late end."""
@@ -98,7 +98,7 @@ class _Stones:
             "rect", class_="falls", x=corner[0] + x, y=corner[1] + SKY, width=max(until - x - 0.6, 0.8),
                 height=long)  # fmt: skip
 
-    def work(self, number: int, task: PlannedTask, course: Course) -> None:
+    def work(self, number: int, task: PlannedTask, course: WrittenStage) -> None:
         for first, last in self._spans(task.begins, task.ends):
             corner = self.corner(first.date())
             if corner is None:

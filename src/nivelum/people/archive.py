@@ -20,7 +20,9 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from groundwork.files import fault_between
+from groundwork.outdoors import limits_of
 from groundwork.record import first_fault, photo_fault, photos_named
+from groundwork.weather import forecast_data
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, CrewLine, CrewRole, Deed, Membership, PegTest, Person, Tool
 from nivelum.exchange.services import record_data
@@ -29,6 +31,7 @@ from nivelum.jobs.photos import kept, put, stored_as
 from nivelum.jobs.services import snapshot
 from nivelum.money.models import KeptEstimate, MoneyTerms, PriceSet
 from nivelum.money.shown import shown
+from nivelum.weather.models import DayOff, KeptForecast, WeatherTerms
 
 FORMAT = "nivelum-crew/1"
 MEMBER = re.compile(r"crew\.json|jobs/[0-9a-f-]{36}\.json|photos/[0-9a-f-]{36}/[0-9a-f]{64}\.jpg")
@@ -40,6 +43,8 @@ _TEST = ("midway_a", "midway_b", "near_a", "near_b", "to_a", "to_b")
 _PRICE = ("cost", "what", "unit", "amount", "since", "set_by")
 _TERMS = ("currency", "contingency", "tax", "rounding", "people", "hours_a_day", "works_on")
 _ESTIMATE = ("number", "name", "at_entry", "begins", "data", "hours", "made_by")
+_WEATHER = ("place", "latitude", "begins", "chance", "least", "most", "limits")
+_FORECAST = ("way", "source", "by_name", "data", "digest")
 _TAUGHT = ("kind", "material", "value", "spread", "number", "kept_by")
 
 
@@ -92,6 +97,16 @@ def _crew_data(crew: Crew, jobs: list[Job]) -> dict[str, Any]:
             | {"job": str(each.job_id), "at": _at(each.made_at)}
             for each in KeptEstimate.objects.filter(job__in=jobs).order_by("pk")
         ],
+        "weather": {name: getattr(each, name) for name in _WEATHER}
+        if (each := WeatherTerms.objects.filter(crew=crew).first()) else None,
+        "forecasts": [
+            {name: getattr(each, name) for name in _FORECAST} | {"issued": _at(each.issued), "came": _at(each.came)}
+            for each in KeptForecast.objects.filter(crew=crew).order_by("pk")
+        ],
+        "days_off": [
+            {"person": each.person_id, "on": str(each.on), "why": each.why}
+            for each in DayOff.objects.filter(crew=crew)
+        ],
         "patterns": [str(job.id) for job in jobs if job.is_pattern],
         "log": [
             {"at": _at(each.at), "by": each.by_name, "deed": each.deed, "about": each.about, "detail": each.detail}
@@ -129,6 +144,7 @@ def _brought(archive: zipfile.ZipFile) -> Crew:
     for each in data["taught"]:
         Taught.objects.create(job=jobs[each["job"]], **{name: each[name] for name in _TAUGHT})
     _money(crew, data, jobs)
+    _weather(crew, data, people)
     for each in data["log"]:
         line = CrewLine(crew=crew, by_name=each["by"], deed=Deed(each["deed"]), about=each["about"])
         line.detail = f"{datetime.fromisoformat(each['at']):%Y-%m-%d %H:%M} {each['detail']}"[:200]
@@ -153,6 +169,26 @@ def _money(crew: Crew, data: dict[str, Any], jobs: dict[str, Job]) -> None:
         shown(kept.estimate, crew.unit)  # whatever it says, pages can be made of it
         kept.save()
         KeptEstimate.objects.filter(pk=kept.pk).update(made_at=datetime.fromisoformat(each["at"]))
+
+
+def _weather(crew: Crew, data: dict[str, Any], people: dict[int, Person]) -> None:
+    """How it goes by the weather, forecasts as they came, days off; archives made before there were any have none."""
+    if each := data.get("weather"):
+        terms = WeatherTerms(crew=crew, **{name: each[name] for name in _WEATHER})
+        terms.full_clean()
+        limits_of({str(key): float(at) for key, at in terms.limits.items()})
+        terms.save()
+    for each in data.get("forecasts", ()):
+        issued, came = (datetime.fromisoformat(each[name]) for name in ("issued", "came"))
+        kept = KeptForecast(crew=crew, issued=issued, came=came, **{name: each[name] for name in _FORECAST})
+        kept.full_clean()
+        forecast_data(kept.forecast)  # whatever it says, pages can be made of it
+        kept.save()
+    for each in data.get("days_off", ()):
+        off = DayOff(crew=crew, person=people[each["person"]] if each["person"] else None, on=each["on"])
+        off.why = each["why"]
+        off.full_clean()
+        off.save()
 
 
 def _plain(value: Any) -> Any:

@@ -46,7 +46,7 @@ export function placeOf(form) {
 
 // What was on the screen that an entry answers: how far the record was seen, and which version of the design.
 function answeredTo() {
-  const shown = document.querySelector("#here, #lift-here, #stage, #pegs-taped, #rails-set, #edges-set, #layout-told, #courses-taped, #cuts-made, #seating-told, #units-told, #filling-told, #needs-told, #orders-told, #hours-told, #costs-told")?.dataset ?? {};
+  const shown = document.querySelector("#here, #lift-here, #stage, #pegs-taped, #rails-set, #edges-set, #courses-taped, #cuts-made, [id$=-told][data-known]")?.dataset ?? {};
   return { number: shown.known ?? document.body.dataset.known, version: shown.version ?? document.body.dataset.version };
 }
 

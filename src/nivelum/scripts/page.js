@@ -198,7 +198,7 @@ async function arrived() {
   if (pad.isShown()) return pad.leave() || reload();
   const typing = [...document.querySelectorAll("main form :is(input:not([type=hidden]), textarea)")].some((field) => field.type !== "radio" && field.type !== "checkbox" && field.value !== field.defaultValue);
   if (typing) return;
-  if (document.querySelector("#stage, #lift-here, #rails-set, #edges-set, #layout-told, #courses-taped, #cuts-made, #seating-told, #units-told, #filling-told, #needs-told, #orders-told, #hours-told, #costs-told") && document.body.dataset.kept === undefined) {
+  if (document.querySelector("#stage, #lift-here, #rails-set, #edges-set, #courses-taped, #cuts-made, [id$=-told][data-known]") && document.body.dataset.kept === undefined) {
     setOld(false);
     await show();
     const lift = [...document.querySelectorAll("#lift-here, #lift-shown input")].map((/** @type {any} */ field) => [field.name, field.value]);

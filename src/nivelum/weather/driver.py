@@ -8,7 +8,7 @@ from urllib.parse import quote, urlsplit
 
 from django.conf import settings
 
-from groundwork.weather.forecast import LARGEST_FORECAST
+from groundwork.weather import LARGEST_FORECAST
 
 PATIENCE = 3.0
 """Seconds a page waits for a forecast at the most."""

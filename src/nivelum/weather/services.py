@@ -42,7 +42,7 @@ def keep(crew: Crew, of: Forecast, way: ForecastWay, by_name: str = "") -> KeptF
     kept, made = KeptForecast.objects.get_or_create(
         crew=crew, digest=digest,
         defaults={"way": way, "source": of.source[:80], "issued": timezone.make_aware(of.issued, crew.zone),
-                  "by_name": by_name[:80], "data": data},
+                  "by_name": by_name[:80], "data": data, "came": timezone.now()},
     )  # fmt: skip
     if made:
         old = KeptForecast.objects.filter(crew=crew).values_list("pk", flat=True)[KEPT:]

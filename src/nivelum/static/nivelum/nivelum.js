@@ -181,13 +181,13 @@ const changed = (field) => (field.options ? !field.selectedOptions[0]?.defaultSe
 let carried = null;
 
 // A length being typed stays: others' news of the pegs or the rails waits until it is sent.
-const TOLD = ["pegs-taped", "rails-set", "edges-set", "layout-told", "courses-taped", "cuts-made", "seating-told", "units-told", "filling-told", "needs-told", "orders-told", "hours-told", "costs-told"];
-const WITHIN = TOLD.map((id) => `#${id}`).join(", ");
+const TOLD = /^(?:pegs-taped|rails-set|edges-set|courses-taped|cuts-made|[a-z]+-told)$/;
+const WITHIN = "#pegs-taped, #rails-set, #edges-set, #courses-taped, #cuts-made, [id$=-told][data-known]";
 let looking = false;
 document.addEventListener("htmx:beforeSwap", (event) => (looking = event.detail.requestConfig?.verb === "get"), true);
 document.addEventListener("htmx:oobBeforeSwap", (event) => {
   const { target } = event.detail;
-  if (!looking || target.id === "layout-told" || !TOLD.includes(target.id)) return;
+  if (!looking || target.id === "layout-told" || !TOLD.test(target.id)) return;
   if (![...target.querySelectorAll(TYPED)].some(changed)) return;
   event.detail.shouldSwap = false;
   setTimeout(() => htmx.trigger(document.body, "recorded"), 3000);
@@ -265,7 +265,7 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 
 // What is shown does not go back: what was looked up before others' news came is not drawn over it, and after one's own
 // answer that was on its way for longer it is looked again.
-const KNOWN = new RegExp(`id="(?:here|lift-here|stage|${TOLD.join("|")})"[^>]*data-known="(\\d+)"`);
+const KNOWN = new RegExp(`id="(?:here|lift-here|stage|${TOLD.source.slice(4, -2)})"[^>]*data-known="(\\d+)"`);
 const known = () => Number(document.querySelector(`#here, #lift-here, #stage, ${WITHIN}`)?.dataset.known ?? 0);
 document.addEventListener("htmx:beforeSwap", notBack);
 function notBack(event) {
