@@ -524,6 +524,11 @@ def format_celsius(degrees: float, unit: Unit) -> str:
     return f"{degrees:g} °C" if unit.is_metric else f"{degrees * 9 / 5 + 32:.0f} °F"
 
 
+def format_drying(kilograms: float, unit: Unit) -> str:
+    """Water that leaves a face in an hour: kg/m², or pounds a square foot."""
+    return f"{kilograms:.2f} kg/m²" if unit.is_metric else f"{kilograms / POUND * FOOT**2:.2f} lb/ft²"
+
+
 def format_wind(metres_a_second: float, unit: Unit) -> str:
     """Wind as people give it: kilometres or miles an hour."""
     return f"{metres_a_second * 3.6:.0f} km/h" if unit.is_metric else f"{metres_a_second * 3600 / MILE:.0f} mph"

@@ -9,6 +9,7 @@ from groundwork.measures.measure import (
     format_area,
     format_celsius,
     format_distance,
+    format_drying,
     format_fine,
     format_force,
     format_limit,
@@ -58,6 +59,8 @@ class Words:
     """m/s, as wind."""
     wind: Mapping[str, float] = field(default_factory=dict)
     """m/s."""
+    drying: Mapping[str, float] = field(default_factory=dict)
+    """kg/m² an hour."""
 
     def text(
         self, unit: Unit, translate: Callable[[str], str] = str, dated: Callable[[date], str] = date.isoformat
@@ -76,6 +79,7 @@ class Words:
             (format_fine, self.fine),
             (format_rain, self.rain),
             (format_wind, self.wind),
+            (format_drying, self.drying),
         ):
             shown |= {name: formatted(size, unit) for name, size in sizes.items()}
         shown |= {name: dated(day) for name, day in self.days.items()}

@@ -137,7 +137,7 @@ def _words(limit: WeatherLimit, value: float) -> Words:
         case Held.DRY:
             return Words(limit.says, counts={"dry": round(value * 100)})
         case Held.EVAPORATION:
-            return Words(limit.says, names={"evaporation": f"{value:.2f}"})
+            return Words(limit.says, drying={"evaporation": value})
         case Held.OVER_DEW:
             return Words(limit.says, names={"over_dew": f"{value:.1f}"})
         case Held.THUNDER:

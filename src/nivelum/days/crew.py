@@ -12,7 +12,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_http_methods
 
-from groundwork.measures import INCH, MILE, Unit
+from groundwork.measures import FOOT, INCH, MILE, POUND, Unit
 from groundwork.outdoors import Held, WeatherLimit, WrongSide, limits_of
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, Deed, Membership, Person
@@ -27,7 +27,7 @@ from nivelum.weather.services import days_off, weather_of
 HELD = {
     Held.RAIN: gettext_lazy("rain"), Held.CELSIUS: gettext_lazy("warmth"), Held.WARMING: gettext_lazy("warmth"),
     Held.COMING_24: gettext_lazy("least within a day"), Held.COMING_48: gettext_lazy("least within two days"),
-    Held.EVAPORATION: gettext_lazy("water that leaves, kg/m² an hour"),
+    Held.EVAPORATION: gettext_lazy("water that leaves in an hour"),
     Held.OVER_DEW: gettext_lazy("kelvin over the dew point"), Held.DRY: gettext_lazy("stays dry, %"),
     Held.WIND: gettext_lazy("wind"), Held.THUNDER: gettext_lazy("thunder"),
 }  # fmt: skip
@@ -41,6 +41,8 @@ WORKS = {
 }  # fmt: skip
 USUAL = limits_of({})
 WARM = (Held.CELSIUS, Held.WARMING, Held.COMING_24, Held.COMING_48)
+POUNDS = POUND / FOOT**2
+"""kg/m² in a pound a square foot."""
 MOST = {Held.RAIN: 100.0, Held.WIND: 60.0, Held.DRY: 1.0, Held.EVAPORATION: 5.0, Held.OVER_DEW: 20.0}
 
 
@@ -52,14 +54,16 @@ def shown_limit(of: Held, at: float, unit: Unit) -> str:
         at = at / 1000 / INCH
     elif of is Held.WIND:
         at = at * 3.6 if unit.is_metric else at * 3600 / MILE
+    elif of is Held.EVAPORATION and not unit.is_metric:
+        at /= POUNDS
     elif of is Held.DRY:
         at *= 100
     return f"{round(at, 3):g}"
 
 
 def _unit_of(of: Held, unit: Unit) -> str:
-    metric = {Held.RAIN: "mm/h", Held.WIND: "km/h"} | dict.fromkeys(WARM, "°C")
-    feet = {Held.RAIN: "in/h", Held.WIND: "mph"} | dict.fromkeys(WARM, "°F")
+    metric = {Held.RAIN: "mm/h", Held.WIND: "km/h", Held.EVAPORATION: "kg/m²"} | dict.fromkeys(WARM, "°C")
+    feet = {Held.RAIN: "in/h", Held.WIND: "mph", Held.EVAPORATION: "lb/ft²"} | dict.fromkeys(WARM, "°F")
     return (metric if unit.is_metric else feet).get(of, "")
 
 
@@ -70,6 +74,8 @@ def _read_limit(of: Held, typed: float, unit: Unit) -> float:
         return typed if unit.is_metric else typed * INCH * 1000
     if of is Held.WIND:
         return typed / 3.6 if unit.is_metric else typed * MILE / 3600
+    if of is Held.EVAPORATION and not unit.is_metric:
+        return typed * POUNDS
     return typed / 100 if of is Held.DRY else typed
 
 
