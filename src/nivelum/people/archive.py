@@ -97,8 +97,8 @@ def _crew_data(crew: Crew, jobs: list[Job]) -> dict[str, Any]:
             | {"job": str(each.job_id), "at": _at(each.made_at)}
             for each in KeptEstimate.objects.filter(job__in=jobs).order_by("pk")
         ],
-        "weather": {name: getattr(each, name) for name in _WEATHER}
-        if (each := WeatherTerms.objects.filter(crew=crew).first()) else None,
+        "weather": {name: getattr(went, name) for name in _WEATHER}
+        if (went := WeatherTerms.objects.filter(crew=crew).first()) else None,
         "forecasts": [
             {name: getattr(each, name) for name in _FORECAST} | {"issued": _at(each.issued), "came": _at(each.came)}
             for each in KeptForecast.objects.filter(crew=crew).order_by("pk")
