@@ -83,7 +83,7 @@ def _programme(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
         "likely": found.likely and half_day_words(found.likely), "late": found.late and half_day_words(found.late),
         "holds": [
             (str(HELD[hold.what]).format(task=part_words(hold.task)),
-            hold.share) for hold in found.holds[:SHOWN_HOLDS]
+            round(hold.share * 100)) for hold in found.holds[:SHOWN_HOLDS]
         ],
         "drawing": lambda: programme_drawing(found, courses(found), of.working, of.forecast, day),
         "since": since, "since_by": hours_words(since.by) if since and since.by else "",

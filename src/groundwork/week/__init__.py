@@ -1,0 +1,33 @@
+"""Who is where? A crew's people and machines over all its jobs, and why a day cannot be held."""
+
+from groundwork.week.reasons import (
+    HeldBy,
+    why_late,
+)
+from groundwork.week.solve import (
+    Placed,
+    WeekPlan,
+    solved,
+)
+from groundwork.week.values import (
+    SLOT_HOURS,
+    Follows,
+    WeekJob,
+    WeekQuestion,
+    WeekTask,
+    placed_slots,
+)
+
+__all__ = [
+    "SLOT_HOURS",
+    "Follows",
+    "HeldBy",
+    "Placed",
+    "WeekJob",
+    "WeekPlan",
+    "WeekQuestion",
+    "WeekTask",
+    "placed_slots",
+    "solved",
+    "why_late",
+]
