@@ -18,6 +18,7 @@ from groundwork.laywork import CourseTaped, LayoutChosen, PackOpened, RowsLaid
 from groundwork.measures import Measured
 from groundwork.tools import Machine, MachineKind
 from groundwork.weather import DayAhead, of_days
+from nivelum.days.models import KeptWeek, WeekSaid
 from nivelum.money.services import set_price
 from nivelum.weather.models import ForecastWay
 from nivelum.weather.services import keep
@@ -46,6 +47,7 @@ PLACES = [
     "days/setting/",
     "days/forecasts/",
     "weather",
+    "week",
     "sign-offs/?stage=brief",
     "ground/",
     "ground/?station=A2",
@@ -180,6 +182,7 @@ def dug_world(rod: str) -> World:
         set_price(world.crew, world.people["lead"], cost, what, unit, Decimal(amount), date(2026, 1, 1))
     foretold(world)
     world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", {"begins": "2026-12-07", "name": "asked"})
+    proposed(world)
     return world
 
 
@@ -195,6 +198,21 @@ def foretold(world: World) -> None:
         d.Promised(str(uuid.uuid4()), now.date() + timedelta(days=3), "the owner"),
     ):
         world.record(entry)
+
+
+def proposed(world: World) -> None:
+    """A week that was worked out, a job late for a reason, and what somebody fixed of it."""
+    job, who = str(world.job.id), world.people["crew"]
+    halves = [[(timezone.localdate() + timedelta(days=n)).isoformat(), half] for n in range(3) for half in (0, 1)]
+    placed = [{"task": f"{job}|laying", "job": job, "title": "Laying", "job_name": world.job.name,
+               "halves": halves[1:4], "people": [[str(who.pk), who.name]], "machines": ["plate"]}]  # fmt: skip
+    jobs = [{"job": job, "name": world.job.name, "late": 3, "due": True, "why": [["machine", "plate"], ["weather",
+    ""]],
+             "is_least": False, "asked_why": True}]  # fmt: skip
+    data = {"placed": placed, "jobs": jobs, "gap": 0.2, "stopped": False, "halves": halves}
+    KeptWeek.objects.create(crew=world.crew, asked_by=who.name, digest="x", data=data)
+    on = timezone.localdate() + timedelta(days=1)
+    WeekSaid.objects.create(crew=world.crew, job=world.job, task="laying", person=who, on=on, half=1, said_by="x")
 
 
 def ordered(rod: str) -> list[Entry]:
@@ -239,5 +257,6 @@ def address(world: World, place: str) -> str:
     outside = {
         "/": "/", "new": "/jobs/new/", "crew": crew, "people": f"{crew}people/", "you": "/you/", "help": "/help/",
         "tool": f"{crew}tools/{laser}/", "prices": f"{crew}prices/", "weather": f"{crew}weather/",
+        "week": f"{crew}week/",
     }  # fmt: skip
     return outside.get(place) or f"/jobs/{world.job.id}/{place}"

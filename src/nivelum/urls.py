@@ -6,6 +6,7 @@ from nivelum.away import views as away
 from nivelum.bases.views import brief
 from nivelum.crews import views as crews
 from nivelum.days import crew as days
+from nivelum.days import week
 from nivelum.jobs import views as jobs
 from nivelum.live import views as live
 from nivelum.orders import prices
@@ -37,6 +38,13 @@ urlpatterns = [
     path("crews/<uuid:crew_id>/", crews.crew, name="crew"),
     path("crews/<uuid:crew_id>/prices/", prices.prices, name="prices"),
     path("crews/<uuid:crew_id>/weather/", days.crew_weather, name="crew-weather"),
+    path("crews/<uuid:crew_id>/week/", week.week, name="week"),
+    path("crews/<uuid:crew_id>/week/ask/", week.ask_week, name="ask-week"),
+    path("crews/<uuid:crew_id>/week/asked/", week.asked_for_week, name="asked-week"),
+    path("crews/<uuid:crew_id>/week/stop/", week.stop_week, name="stop-week"),
+    path("crews/<uuid:crew_id>/week/said/", week.say_week, name="say-week"),
+    path("crews/<uuid:crew_id>/week/<int:person_id>/", week.my_days, name="my-days"),
+    path("crews/<uuid:crew_id>/week/<int:person_id>.ics", week.my_calendar, name="my-calendar"),
     path("crews/<uuid:crew_id>/heads.txt", records.heads, name="heads"),
     path("crews/<uuid:crew_id>/tools/new/", crews.tool, name="new-tool"),
     path("crews/<uuid:crew_id>/tools/<uuid:tool_id>/", crews.tool, name="tool"),

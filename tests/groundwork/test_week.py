@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from groundwork.week import Follows, WeekJob, WeekQuestion, WeekTask, placed_slots, solved, why_late
+from groundwork.week.greedy import first_plan
 from groundwork.week.solve import LATE, MOVE, SOON, SPAN
 
 DAYS = [24.0 * day + 7 + 4 * half for day in range(5) for half in range(2)]
@@ -172,6 +173,16 @@ def large() -> WeekQuestion:
                                   (machines[(job + n) % 5],) if n % 2 == 0 else (), after, closed))  # fmt: skip
     jobs = tuple(WeekJob(str(job), chance.choice([None, 16, 24, 30])) for job in range(10))
     return WeekQuestion(at, 4.0, ("ann", "bo", "cy", "di"), dict.fromkeys(machines, 1), jobs, tuple(tasks))
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_first_proposal_may_be_and_is_no_better_than_the_best(seed: int) -> None:
+    of = small(seed)
+    first, best = first_plan(of), exhaustive(of)
+    if first:
+        assert all(fits(of, task, first) for task in of.tasks) and cost(of, first) >= best
+    else:
+        assert best is None or of.off or any(task.closed for task in of.tasks)
 
 
 @pytest.mark.long

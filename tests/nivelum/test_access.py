@@ -44,6 +44,7 @@ def address(name: str, names: frozenset, world: World) -> str:
         "token": "made-up",
         "number": 1,
         "pk": 1,
+        "person_id": 1,
     }
     return reverse(name, kwargs={key: known[key] for key in names})
 

@@ -10,7 +10,7 @@ from groundwork.week.solve import (
     solved,
 )
 from groundwork.week.values import (
-    SLOT_HOURS,
+    MOST_SLOTS,
     Follows,
     WeekJob,
     WeekQuestion,
@@ -19,7 +19,7 @@ from groundwork.week.values import (
 )
 
 __all__ = [
-    "SLOT_HOURS",
+    "MOST_SLOTS",
     "Follows",
     "HeldBy",
     "Placed",

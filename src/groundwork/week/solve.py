@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from groundwork.week.greedy import Place, first_plan
 from groundwork.week.values import WeekQuestion, placed_slots
 
 LATE, MOVE, SPAN, SOON = 2000, 40, 4, 1
@@ -74,8 +75,10 @@ def solved(
     and says whether to stop. None where there is none, as where what was said of tasks cannot be."""
     from ortools.sat.python import cp_model  # noqa: PLC0415 (seconds to load, and only here)
 
-    made = _model(question, Relaxed(), cp_model)
+    made, first = _model(question, Relaxed(), cp_model), first_plan(question)
     began = time.monotonic()
+    if first:
+        _hint(made, question, first)
 
     asked, found = list[bool](), list[bool]()
 
@@ -95,7 +98,7 @@ def solved(
     solver.best_bound_callback = lambda _bound: tells(1.0)
     status = solver.solve(made.model, Told())
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return None
+        return _as_first(question, first) if first and status == cp_model.UNKNOWN else None
     best = solver.objective_value
     gap = 0.0 if status == cp_model.OPTIMAL or not best else (best - solver.best_objective_bound) / best
     placed = tuple(
@@ -107,6 +110,24 @@ def solved(
     )  # fmt: skip
     late = {job: solver.value(by) for job, by in made.late.items()}
     return WeekPlan(placed, late, round(best), max(gap, 0.0), bool(asked))
+
+
+def _hint(made: _Model, question: WeekQuestion, first: Mapping[str, Place]) -> None:
+    for key, (begins, ends, people) in first.items():
+        made.model.add_hint(made.start[key], begins)
+        made.model.add_hint(made.end[key], ends)
+        for who in question.people:
+            made.model.add_hint(made.at[who, key], who in people)
+
+
+def _as_first(question: WeekQuestion, first: Mapping[str, Place]) -> WeekPlan:
+    """The first proposal where the solver came to none of its own: nothing is known of how much better it may be."""
+    done: dict[str, int] = {}
+    for task in question.tasks:
+        done[task.job] = max(done.get(task.job, 0), first[task.key][1])
+    late = {job.key: max(done.get(job.key, 0) - job.due, 0) for job in question.jobs if job.due is not None}
+    placed = tuple(Placed(task.key, *first[task.key]) for task in question.tasks)
+    return WeekPlan(placed, late, LATE * sum(late.values()), 1.0)
 
 
 def is_possible(question: WeekQuestion, relaxed: Relaxed, seconds: float) -> bool | None:

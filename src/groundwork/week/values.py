@@ -4,9 +4,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-SLOT_HOURS = 4.0
-"""Hours of a half day, where a crew works eight."""
 MOST_SLOTS = 120
+"""Half days that are looked at, at the most."""
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
+from functools import cached_property
 from typing import Any
 
 from groundwork.assess import Assessment
@@ -36,7 +37,7 @@ class DaysNow:
     terms: WorkTerms
     paces: Mapping[str, float]
 
-    @property
+    @cached_property
     def forecast(self) -> Forecast | None:
         """The forecast that holds, unless it ended before now."""
         known = self.kept.forecast if self.kept else None
