@@ -138,7 +138,8 @@ def _rows() -> list[Row]:
             ("Rows by the tape", "laying/courses/", 5), ("Cut list", "laying/cuts/", 5),
             ("Seating", "joints/", 5), ("Units to mend", "joints/units/", 4), ("Filling", "joints/filling/", 4),
             ("Needs", "order/", 4), ("Orders", "order/placed/", 6), ("Hours and kit", "order/work/", 5),
-            ("Costs", "order/costs/", 5), ("Record, its first part", "record/", 20),
+            ("Costs", "order/costs/", 5), ("Today", "days/", 5), ("Programme", "days/programme/", 5),
+            ("What sets", "days/setting/", 5), ("Record, its first part", "record/", 20),
         ]
     ]  # fmt: skip
     tried = f"base/?{urlencode(_section(usual))}"
