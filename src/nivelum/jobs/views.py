@@ -47,7 +47,7 @@ def _yard(request: Request, template: str) -> HttpResponse:
     )
     context = {
         "yard": found, "number": found.number, "room": "yard", "may_start": may_start, "asked": asked,
-        "finished": finished, "around": around,
+        "finished": finished, "around": around, "own": own,
     }  # fmt: skip
     with own[0].crew.in_its_words() if len(regions) == 1 else nullcontext():
         return render(request, template, context)

@@ -1,4 +1,5 @@
-"""Times a programme of 2 000 runs and a week of ten jobs, four people and five machines against what they may take."""
+"""Times a programme of 2 000 runs and a week of ten jobs, four people and five machines against what they may
+take."""
 
 import random
 import statistics
