@@ -6,9 +6,10 @@ from dataclasses import replace
 
 import pytest
 
-from groundwork.week import Follows, WeekJob, WeekQuestion, WeekTask, placed_slots, solved, why_late
+from groundwork.week import Follows, WeekJob, WeekQuestion, WeekTask, solved, why_late
 from groundwork.week.greedy import first_plan
 from groundwork.week.solve import LATE, MOVE, SOON, SPAN
+from groundwork.week.values import placed_slots
 
 DAYS = [24.0 * day + 7 + 4 * half for day in range(5) for half in range(2)]
 """When the half days of a week begin, hours from Monday midnight on."""

@@ -33,7 +33,9 @@ def record(request: Request, visit: Visit) -> HttpResponse:
     last = int(asked) - 1 if asked.isdecimal() and len(asked) < LONGEST_NUMBER else 0
     last = min(last, snapshot(visit.job).number)
     if last > 0 and request.htmx:
-        return render(request, "record/diary.html", {"job": visit.job, "links": True} | diary_portion(visit.job, last))
+        return render(
+            request, "record/diary.html", {"job": visit.job, "links": True} | diary_portion(visit.job, last)
+        )
     page = record_page(visit.job, whole=False)
     if last > 0:
         page |= diary_portion(visit.job, last)
