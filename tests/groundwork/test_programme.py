@@ -252,3 +252,19 @@ def test_hour_by_hour_for_what_is_open_and_the_night() -> None:
     # Poured in the morning, frost in the night: an hour at 6 °C is far from the 1 080 °C·h of its first strength.
     assert cover[0].insulates and "slab" in cover[0].what.phrase
     assert Says.GO in {hour.says for each in now for hour in each.hours} or now
+
+
+def test_what_is_beyond_the_days_looked_at_has_no_day() -> None:
+    """A task put off to another century: what is before it has its days, it and the end have none."""
+    off = {"b": TaskMoved("m", "b", date(2099, 12, 31))}
+    found = programme([plan("a", 16), plan("b", 2)], off, terms(), None, MONDAY, runs=20)
+    first, last = found.tasks
+    assert first.ends == datetime(2026, 3, 2, 15) and last.begins is None and last.ends is None and last.late is None
+    assert found.likely is None and found.late is None and found.chance_by(date(2050, 1, 1)) == 0
+
+
+def test_where_nobody_works_nothing_is_done() -> None:
+    years = frozenset(date(2026, 3, 2) + timedelta(days=n) for n in range(800))
+    shut = terms()._replace(working=replace(WEEK, days_off=years))
+    found = programme([plan("a", 16)], {}, shut, None, MONDAY, runs=20)
+    assert found.likely is None and found.tasks == ()

@@ -214,7 +214,7 @@ NOW = datetime(2026, 3, 9, 6, 0)
 
 def test_a_forecast_goes_out_and_comes_back() -> None:
     there = hours(hour(rain=1.25, chance=0.4, thunder=True), hour(celsius=-2.5))
-    again = read_forecast(json.dumps(forecast_data(there)), ZONE, NOW)
+    again = read_forecast(json.dumps(forecast_data(there)), ZONE, SEVEN)
     assert again == there
 
 
@@ -223,7 +223,7 @@ def test_times_of_another_clock_are_told_by_the_sites() -> None:
     text = json.dumps(
         {"issued": "2026-06-01T05:00:00Z", "hours": [{"time": "2026-06-01T11:00Z", "temperature_c": 9}]}
     )
-    read = read_forecast(text, ZONE, NOW, "a file")
+    read = read_forecast(text, ZONE, datetime(2026, 6, 1, 7), "a file")
     assert read.issued == datetime(2026, 6, 1, 6) and read.begins == datetime(2026, 6, 1, 12)
     assert read.source == "a file" and read.hours[0].rain == 0 and UTC
 
@@ -241,6 +241,9 @@ def test_a_sheet_of_rows_is_read_too_and_short_gaps_stay_as_they_were() -> None:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
+        ('{"hours": [{"time": "2026-03-09T07:00", "temperature_c": ' + "9" * 400 + "}]}", "from -60 to 60"),
+        ('{"issued": "2099-01-01T00:00", "hours": [{"time": "2026-03-09T07:00", "temperature_c": 5}]}',
+        "later than now"),
         ("", "nothing in it"), ("{", "no JSON"), ("{}", "“hours” is missing"), ('{"hours": []}', "no hour"),
         ('{"hours": [3]}', "hour 1 is no row"),
         ('{"hours": [{"time": "x", "temperature_c": 3}]}', "“time” is no time"),

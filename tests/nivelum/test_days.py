@@ -288,3 +288,16 @@ def test_words_of_hours_and_ages() -> None:
     assert hours_words(timedelta(days=5)) == "5 days" and age_words(timedelta(minutes=20)) == "new"
     # A time is never told as sooner than it is: on to the next quarter.
     assert when_words(datetime(2026, 12, 20, 11, 46)) == "Sun 20 Dec, 12:00"
+
+
+def test_days_that_are_all_off_and_a_task_put_off_for_good_break_no_page(world: World) -> None:
+    send(world, "days/programme/said/moved/", task="laying", not_before="2099-12-31")
+    shown = page(world, "days/programme/")
+    assert "Not within the days looked at" in shown and "—" in shown
+    assert world.client("crew").get(url(world, "days/programme.ics")).status_code == 200
+    tried = page(world, "days/programme/tried/?task=laying&not_before=")
+    assert "Then done" in tried
+    first = date(2026, 12, 8)
+    DayOff.objects.bulk_create(DayOff(crew=world.crew, on=first + timedelta(days=n)) for n in range(400))
+    assert "Not within the days looked at" in page(world, "days/programme/")
+    assert page(world, "days/")

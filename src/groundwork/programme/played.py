@@ -54,7 +54,8 @@ class LostHours(NamedTuple):
 @dataclass(frozen=True)
 class Played:
     """The runs. `starts` and `ends` are hours of the clock since the first, shape (tasks, runs); `chain` says which
-    task the end of a run hung on; `fits` which runs end within the hours looked at."""
+    task the end of a run hung on; `fits` which runs end within the hours looked at: what does not is infinitely
+    late."""
 
     keys: tuple[str, ...]
     starts: Floats
@@ -87,7 +88,7 @@ def played(
     runs = factors.shape[1]
     cumulated = {way: _worked(hours, open_[way]) for way in dict.fromkeys(task.way for task in tasks)}
     shape = len(tasks), runs
-    starts, ends, places = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    starts, ends = np.zeros(shape), np.zeros(shape)
     lost = LostHours(*(np.zeros(shape) for _kind in LostHours._fields))
     why = np.full(shape, CREW, dtype=np.int8)
     behind = np.full(shape, -1, dtype=np.int64)
@@ -115,8 +116,10 @@ def played(
         begun, ended, fit = _done(cumulated[task.way], hours, ready, takes)
         lost.weather[n] = np.maximum(_between(hours, ready, ended) - takes, 0.0)
         lost.pace[n] = np.maximum(takes - task.hours, 0.0)
-        starts[n], ends[n] = hours.start(begun), hours.hour(ended)
-        places[n], free, fits = ended, ended, fits & fit
+        fits = fits & fit
+        starts[n] = np.where(begun < len(hours) - 1e-9, hours.start(begun), np.inf)
+        ends[n] = np.where(fits, hours.hour(ended), np.inf)
+        free = ended
     return Played(tuple(index), starts, ends, lost, _chain(why, behind), fits, sets_after)
 
 

@@ -52,13 +52,14 @@ class Hold(NamedTuple):
 
 @dataclass(frozen=True)
 class PlannedTask:
-    """A task with when it is likely to begin and end, and when it ends if it comes late; hours of work it loses on
-    the mean to the weather and to what has to set first, and after what that is."""
+    """A task with when it is likely to begin and end, and when it ends if it comes late, None where that is beyond
+    the days looked at; hours of work it loses on the mean to the weather and to what has to set first, and after what
+    that is."""
 
     task: PlanTask
-    begins: datetime
-    ends: datetime
-    late: datetime
+    begins: datetime | None
+    ends: datetime | None
+    late: datetime | None
     lost_to_weather: float
     lost_to_setting: float
     sets_after: str
@@ -108,6 +109,8 @@ def programme(
     chance = np.random.default_rng(seed)
     playing = [task.playing(terms.people, moved) for task in tasks]
     hours = work_hours(now, terms.working, _days(playing, terms.working, now))
+    if not len(hours):  # nobody works on any day that is looked at
+        return Programme(now, (), None, None, (), None, np.full(1, np.inf))
     ahead = outlook(whole_hour(now), int(hours.begins[-1]) + 2, forecast, terms.usual)
     rain = rains(ahead, runs, chance)
     open_ = {
@@ -155,8 +158,8 @@ def _programme(
     if not tasks:
         return Programme(now, (), now, now, (), known, np.zeros(1))
 
-    def at(row: Floats, share: float) -> datetime:
-        return hours.at(float(np.quantile(row, share, method="higher")))
+    def at(row: Floats, share: float) -> datetime | None:
+        return hours.at(each) if np.isfinite(each := float(np.quantile(row, share, method="higher"))) else None
 
     planned = tuple(
         PlannedTask(
@@ -166,12 +169,8 @@ def _programme(
         )
         for n, task in enumerate(tasks)
     )  # fmt: skip
-    end = np.where(done.fits, done.end, np.inf)
-    likely, late = (
-        hours.at(each) if np.isfinite(each := float(np.quantile(end, share, method="higher"))) else None
-        for share in (LIKELY, LATE)
-    )
-    seconds = (end - (now - hours.first) / timedelta(hours=1)) * 3600
+    likely, late = at(done.end, LIKELY), at(done.end, LATE)
+    seconds = (done.end - (now - hours.first) / timedelta(hours=1)) * 3600
     return Programme(now, planned, likely, late, held_by(done), known, seconds)
 
 

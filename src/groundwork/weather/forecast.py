@@ -94,7 +94,10 @@ def read_forecast(text: str, zone: tzinfo, now: datetime, source: str = "") -> F
     if len(rows) > MOST_HOURS:
         raise Said("at most {most} hours", most=MOST_HOURS)
     hours = [_hour(row, number, zone) for number, row in enumerate(rows, start=1)]
-    return _whole(hours, _time(issued, zone, Said("“issued” is no time")) if issued else now, source)
+    said_at = _time(issued, zone, Said("“issued” is no time")) if issued else now
+    if said_at > now + HOUR:
+        raise Said("it says that it was issued later than now")
+    return _whole(hours, said_at, source)
 
 
 def _from_json(text: str, source: str) -> tuple[Any, str, list[Any]]:
@@ -140,7 +143,7 @@ def _number(said: Any) -> float | None:
         return None
     try:
         value = float(said)
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         return None
     return value if math.isfinite(value) else None
 

@@ -201,6 +201,8 @@ def crew_weather(request: Request, crew_id: UUID) -> HttpResponse:
 
 def _save(crew: Crew, weather: WeatherTerms, form: CrewDaysForm) -> None:
     data = form.cleaned_data
+    if weather.place != data["place"].strip():
+        weather.asked_at = None  # what the service said was of elsewhere
     weather.crew, weather.begins, weather.place = crew, data["begins"], data["place"].strip()
     weather.latitude, weather.chance, weather.limits = data["latitude"], data["chance"], form.limits()
     weather.least, weather.most = (celsius_of(data[name], crew.unit) for name in ("least", "most"))

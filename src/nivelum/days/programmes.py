@@ -150,7 +150,7 @@ def programme_tried(request: Request, visit: Visit) -> HttpResponse:
     follows = [
         (part_words(one.task.key), half_day_words(one.begins), half_day_words(other.begins))
         for one, other in zip(found.tasks, tried.tasks, strict=True)
-        if abs(one.begins - other.begins) >= timedelta(hours=1)
+        if half_day_words(one.begins) != half_day_words(other.begins)
     ]
     context = {
         "likely": tried.likely and half_day_words(tried.likely), "by": hours_words(by) if by else "",
@@ -191,6 +191,8 @@ def programme_calendar(_request: Request, visit: Visit) -> HttpResponse:
     sheet.add("prodid", "-//Nivelum//programme//")
     sheet.add("version", "2.0")
     for each in found.tasks:
+        if each.begins is None or each.ends is None:
+            continue
         sheet.add_component(_event(visit, each.task.key, task_words(each.task, unit), each.begins, each.ends))
     if found.likely:
         sheet.add_component(_event(visit, "done", _("likely done"), found.likely, found.likely))

@@ -11,6 +11,7 @@ from nivelum.days.words import age_words, when_words
 from nivelum.jobs.access import Visit
 from nivelum.jobs.screens import job_screen
 from nivelum.jobs.services import Snapshot
+from nivelum.recording.moments import minute_words
 from nivelum.weather.driver import service
 from nivelum.weather.models import KeptForecast
 from nivelum.weather.services import is_to_be_asked
@@ -31,6 +32,6 @@ def told(kept: KeptForecast, now: datetime) -> dict[str, Any]:
     """A forecast as it is told: whose, of when, how old, and whether it is over."""
     of = kept.forecast
     return {
-        "source": kept.source or kept.get_way_display(), "issued": when_words(of.issued), "issued_at": kept.issued,
+        "source": kept.source or kept.get_way_display(), "issued": minute_words(of.issued), "issued_at": kept.issued,
         "age": age_words(of.age(now)), "until": when_words(of.ends), "is_over": of.ends <= now, "by": kept.by_name,
     }  # fmt: skip

@@ -1,17 +1,19 @@
 """What sets and what dries: when it may be walked on, built on, driven on; how warm it was."""
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.daywork import DayWas, ThermometerRead
 from groundwork.measures import Unit
 from groundwork.programme import Setting, settings
+from nivelum.crews.models import Crew
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.days.forms import DayWasForm, ThermometerForm
@@ -23,7 +25,7 @@ from nivelum.jobs.services import Snapshot, snapshot
 from nivelum.recording.door import RecordedAt, answered, recorded, shown
 from nivelum.recording.forms import EntryForm, StrikeForm
 from nivelum.recording.kinds import say
-from nivelum.weather.models import KeptForecast
+from nivelum.weather.models import ForecastWay, KeptForecast
 
 LOOKED_BACK = 21
 """Days whose warmth is asked for at the most."""
@@ -51,13 +53,11 @@ def _said_days(visit: Visit, shot: Snapshot, of: DaysNow) -> list[dict[str, str]
         return []
     known = {day.on for day in shot.assessment.logbook.of_kind(DayWas).values()}
     first = max(since.date(), of.now.date() - timedelta(days=LOOKED_BACK))
-    hours: dict[Any, dict[int, float]] = {}
-    rows = KeptForecast.objects.filter(crew=visit.job.crew, way="service").order_by("-issued")[:60]
-    for kept in rows:
-        kept.crew = visit.job.crew
+    hours: dict[date, dict[int, float]] = {}
+    for kept in _first_of_each_day(visit.job.crew, first - timedelta(days=1)):
         for hour in kept.forecast.hours:
             if first <= hour.at.date() < of.now.date() and hour.at.date() not in known:
-                hours.setdefault(hour.at.date(), {}).setdefault(hour.at.hour, hour.celsius)
+                hours.setdefault(hour.at.date(), {})[hour.at.hour] = hour.celsius
     unit = visit.job.crew.unit
     return [
         {"on": day.isoformat(), "words": day_words(day), "least": _degrees(min(by.values()), unit),
@@ -65,6 +65,18 @@ def _said_days(visit: Visit, shot: Snapshot, of: DaysNow) -> list[dict[str, str]
         for day, by in sorted(hours.items())
         if len(by) >= WHOLE_DAY
     ]  # fmt: skip
+
+
+def _first_of_each_day(crew: Crew, since: date) -> list[KeptForecast]:
+    """The first forecast the service issued on each day: it speaks of nearly all of it; oldest first. Two queries."""
+    issued = KeptForecast.objects.filter(crew=crew, way=ForecastWay.SERVICE, issued__date__gte=since)
+    first: dict[date, int] = {}
+    for pk, at in issued.order_by("issued").values_list("pk", "issued"):
+        first.setdefault(timezone.localtime(at).date(), pk)
+    found = list(KeptForecast.objects.filter(pk__in=list(first.values())).order_by("issued"))
+    for kept in found:
+        kept.crew = crew
+    return found
 
 
 def _setting(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:

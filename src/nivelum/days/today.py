@@ -100,7 +100,7 @@ def hours_shown(forecast: Forecast, first: datetime, last: datetime, unit: Unit)
     ]  # fmt: skip
 
 
-def _cautions(forecast: Forecast | None, first: datetime, last: datetime) -> list[str]:
+def _cautions(forecast: Forecast | None, first: datetime, last: datetime, *, south: bool) -> list[str]:
     """What weather does to people, where it is to be minded today; short, and local rules come first."""
     hours = forecast.between(first - timedelta(hours=1), last) if forecast else ()
     found = []
@@ -115,7 +115,7 @@ def _cautions(forecast: Forecast | None, first: datetime, last: datetime) -> lis
         )
     if any(hour.celsius <= COLD for hour in hours):
         found.append(_("Cold: dry gloves, warm breaks; wind makes it colder, ice makes boards slip."))
-    if BURNS[0] <= first.month <= BURNS[1]:
+    if BURNS[0] <= ((first.month + 5) % 12 + 1 if south else first.month) <= BURNS[1]:
         found.append(_("Sun: a hat, sleeves, and cream; it burns through thin cloud."))
     return found
 
@@ -135,7 +135,11 @@ def _today(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
             "cover": to_cover(there, forecast, of.now, of.working),
             "people": of.terms.people,
         }  # fmt: skip
-    return days_screen(visit, shot, "days", of) | found | {"cautions": _cautions(forecast, first, last)}
+    return (
+        days_screen(visit, shot, "days", of)
+        | found
+        | {"cautions": _cautions(forecast, first, last, south=(of.weather.latitude or 0) < 0)}
+    )
 
 
 @require_GET

@@ -171,6 +171,8 @@ def ask_week(request: Request, crew_id: UUID) -> HttpResponse:
     stop.unlink(missing_ok=True)
     with own.crew.in_its_words():
         asked = asked_week(own.crew, minute_now())
+        if not asked.question.slots or not asked.question.people:
+            return _told(request, own, {"wrong": _("Nobody works in these weeks.")})
         content = ToSolve(asked.question, str(told), str(stop), told_of(asked))
         return _answer(request, own, lambda whose: PROPOSED.get(whose, asked.digest, lambda: content, propose))
 
@@ -213,8 +215,13 @@ def _answer(request: Request, own: Membership, make: Callable[[str], Found | Non
         else:
             where = reverse("week", args=[crew.pk])
             return HttpResponseClientRedirect(where) if request.htmx else redirect(where)
+    return _told(request, own, context)
+
+
+def _told(request: Request, own: Membership, context: dict[str, Any]) -> HttpResponse:
+    """How it stands, on the page or in the part of it that asks."""
     if request.htmx:
-        return render(request, "days/week_asked.html", context)
+        return render(request, "days/week_asked.html", {"own": own} | context)
     return render(request, "days/week.html", _context(request, own) | context)
 
 

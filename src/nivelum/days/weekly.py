@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 from typing import Any
 
+from django.db.models import Max
 from django.utils import timezone
 
 from groundwork.outdoors import Says, limits_of, worked_hours
@@ -78,9 +79,10 @@ def half_days(now: datetime, working: WorkingTime) -> tuple[HalfDay, ...]:
 
 
 def in_hand(crew: Crew) -> list[Job]:
-    """A crew's jobs that are not handed over, those somebody was last on first; two queries."""
+    """A crew's jobs that are not handed over, those somebody was last on, by name; one query."""
     rows = Job.objects.filter(crew=crew).exclude(summary__is_finished=True).select_related("crew")
-    return sorted(rows, key=lambda job: job.name)[:MOST_JOBS]
+    newest = rows.annotate(last=Max("entries__at")).order_by("-last")[:MOST_JOBS]
+    return sorted(newest, key=lambda job: job.name)
 
 
 def workers(crew: Crew) -> list[Person]:

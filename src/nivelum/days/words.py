@@ -39,8 +39,10 @@ def when_words(at: datetime) -> str:
     return hour if at.date() == timezone.localdate() else f"{day_words(at)}, {hour}"
 
 
-def half_day_words(at: datetime) -> str:
-    """A half of a day: a programme knows no better."""
+def half_day_words(at: datetime | None) -> str:
+    """A half of a day: a programme knows no better; of what is beyond all that is looked at nothing."""
+    if at is None:
+        return "—"
     half = (
         gettext("in the morning")
         if at.hour < 12 or (at.hour == 12 and not at.minute)

@@ -99,7 +99,9 @@ class _Stones:
                 height=long)  # fmt: skip
 
     def work(self, number: int, task: PlannedTask, course: WrittenStage) -> None:
-        for first, last in self._spans(task.begins, task.ends):
+        if task.begins is None:
+            return
+        for first, last in self._spans(task.begins, task.ends or task.begins + timedelta(days=7)):
             corner = self.corner(first.date())
             if corner is None:
                 return
@@ -117,11 +119,10 @@ class _Stones:
     def sets(self, found: Programme) -> None:
         """A chalk line under the days on which something sets."""
         for task in found.tasks:
-            if task.lost_to_setting < 1 or not task.sets_after:
+            if task.lost_to_setting < 1 or not task.sets_after or task.begins is None:
                 continue
             before = found.of(task.sets_after)
-            since = before.ends if before else found.now
-            self._line(since, task.begins)
+            self._line(before.ends if before and before.ends else found.now, task.begins)
 
     def _line(self, since: datetime, until: datetime) -> None:
         day, said = since.date(), False

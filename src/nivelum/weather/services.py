@@ -17,7 +17,9 @@ from nivelum.weather.models import DayOff, ForecastWay, KeptForecast, WeatherTer
 
 ASKED_EVERY, TRIED_EVERY = timedelta(hours=1), timedelta(minutes=5)
 """How old an answer may be before the service is asked again, and how soon after it did not answer."""
-KEPT = 400
+AGAIN = timedelta(minutes=1)
+"""Nobody asks sooner than so long after somebody has."""
+KEPT = 4000
 """So many forecasts of a crew are kept."""
 
 
@@ -64,6 +66,8 @@ def ask(crew: Crew) -> KeptForecast | None:
     if asked is None:
         return None
     terms, kept = weather_of(crew), None
+    if terms.answered and terms.was_asked_since(timezone.now() - AGAIN):
+        return None
     try:
         now = timezone.make_naive(timezone.now(), crew.zone)
         kept = keep(crew, read_forecast(asked.ask(terms.place), crew.zone, now), ForecastWay.SERVICE)

@@ -108,3 +108,9 @@ def test_a_promise_and_days_off_go_into_the_question(world: World) -> None:
     off = found.question.off[str(world.people["crew"].pk)]
     assert {found.halves[n].on for n in off} <= {day}
     assert set(found.question.people) == {str(world.people[role].pk) for role in ("lead", "crew")}
+
+
+def test_where_nobody_works_it_says_so(world: World) -> None:
+    first = timezone.localdate()
+    DayOff.objects.bulk_create(DayOff(crew=world.crew, on=first + timedelta(days=n)) for n in range(420))
+    assert "Nobody works in these weeks" in world.client("lead").post(at(world, "ask/")).content.decode()
