@@ -147,12 +147,15 @@ def test_the_service_that_ships_with_it_answers_and_is_out_at_times(world: World
     kept = KeptForecast.objects.get(crew=world.crew)
     assert kept.way == "service" and kept.issued == datetime(2026, 12, 8, 6, tzinfo=UTC)
     assert len(kept.forecast.hours) == 240
-    # Out: the one that holds stays, with its age, and it is said that nobody answered.
+    # Asked again within a minute nobody is asked; later it is out: the one that holds stays, with its age.
     out = StandInWeather(faults=WeatherFaults(out=1.0))
     with out.serving(), mock.patch("django.conf.settings.FORECASTS", ("http", out.address)):
         world.client("crew").post(url(world, "days/ask/"))
-        shown = page(world, "days/")
-    assert "The service does not answer" in shown and "2 hours old" in shown
+        assert "The service does not answer" not in page(world, "days/")
+        with mock.patch.object(timezone, "now", lambda: MORNING + timedelta(minutes=10)):
+            world.client("crew").post(url(world, "days/ask/"))
+            shown = page(world, "days/")
+    assert "The service does not answer" in shown and "3 hours old" in shown
     assert not WeatherTerms.objects.get(crew=world.crew).answered
     # Late: it answers with the one before, which holds no longer than the newer one that came first.
     asked(world, StandInWeather(faults=WeatherFaults(now=MORNING, late=1.0)))
