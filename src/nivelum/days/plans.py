@@ -70,7 +70,8 @@ def promised_of(there: Assessment) -> Promised | None:
 
 def programme_of(shot: Snapshot, of: DaysNow) -> Programme:
     """When it is done; played once for a record, a forecast and an hour."""
-    key = (shot.head, of.kept and of.kept.pk, repr((of.terms, dict(of.paces))), f"{of.now:%Y-%m-%d %H}")
+    terms = (of.terms.people, of.weather.usual, sorted(of.weather.limits.items()), sorted(of.paces.items()))
+    key = (shot.head, of.kept and of.kept.pk, of.working, terms, f"{of.now:%Y-%m-%d %H}")
     known: tuple[Any, Programme] | None = shot.parts.get("programme")
     if known and known[0] == key:
         return known[1]
@@ -107,7 +108,10 @@ def _iso(at: datetime | None) -> str | None:
 
 
 def keep_todays(shot: Snapshot, of: DaysNow, found: Programme) -> None:
-    """Keeps it as it stood today, once. Two queries."""
+    """Keeps it as it stood today, once. Two queries; none where this process has seen it kept."""
+    if shot.parts.get("programme kept") == of.now.date():
+        return
+    shot.parts["programme kept"] = of.now.date()
     KeptProgramme.objects.get_or_create(
         job=shot.job, on=of.now.date(),
         defaults={"at_entry": shot.number, "forecast": of.kept, "data": programme_data(found)},

@@ -79,7 +79,7 @@ def _programme(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
     day = promised.day if promised else None
     choices = _choices(found, unit)
     return days_screen(visit, shot, "programme", of) | {
-        "found": found, "rows": [_row(each, unit) for each in found.tasks],
+        "found": found, "rows": lambda: [_row(each, unit) for each in found.tasks],
         "likely": found.likely and half_day_words(found.likely), "late": found.late and half_day_words(found.late),
         "holds": [
             (str(HELD[hold.what]).format(task=part_words(hold.task)),
