@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from groundwork.measures import Unit
-from groundwork.outdoors import Outdoors, Says, goes_until, limits_of, worked_hours
+from groundwork.outdoors import Outdoors, Says, goes_until, limits_of, minded, worked_hours
 from groundwork.outdoors.limits import limits
 from groundwork.weather import (
     DayAhead,
@@ -276,3 +276,12 @@ def test_a_day_as_one_reads_it_in_a_paper() -> None:
         of_days([day, day], NOW, "typed")
     with pytest.raises(ValueError, match="nothing is said"):
         of_days([day, DayAhead(date(2026, 3, 12), 2.0, 8.0)], NOW, "typed")
+
+
+def test_what_people_mind_at_its_limits() -> None:
+    # 27 °C and 3 °C count, a tenth inside them does not; the sun burns from May to August, south from November on.
+    assert minded([hour(celsius=27.0)], 3, 52.0) == ("heat",) and minded([hour(celsius=26.9)], 3, 52.0) == ()
+    assert minded([hour(celsius=3.0, thunder=True)], 3, 52.0) == ("lightning", "cold")
+    assert minded([hour(celsius=3.1)], 3, 52.0) == ()
+    assert [month for month in range(1, 13) if minded([], month, 52.0)] == [5, 6, 7, 8]
+    assert [month for month in range(1, 13) if minded([], month, -35.0)] == [1, 2, 11, 12]

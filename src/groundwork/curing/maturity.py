@@ -2,6 +2,7 @@
 it really was as far as anybody recorded it."""
 
 import math
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
@@ -66,9 +67,9 @@ class Warmth:
 
 
 def _between(reads: tuple[Read, ...], moment: datetime) -> float | None:
-    """In between two readings, or near one; None where neither is so."""
-    before = next((read for read in reversed(reads) if read[0] <= moment), None)
-    after = next((read for read in reads if read[0] >= moment), None)
+    """In between two readings, oldest first, or near one; None where neither is so."""
+    n, m = (find(reads, moment, key=lambda read: read[0]) for find in (bisect_right, bisect_left))
+    before, after = reads[n - 1] if n else None, reads[m] if m < len(reads) else None
     if before and after and after[0] - before[0] <= BETWEEN:
         apart = (after[0] - before[0]) / timedelta(hours=1)
         share = (moment - before[0]) / timedelta(hours=1) / apart if apart else 0.0

@@ -9,9 +9,11 @@ from groundwork.outdoors.ahead import (
     whole_hour,
 )
 from groundwork.outdoors.hours import (
+    Minded,
     Says,
     WorkHour,
     goes_until,
+    minded,
     worked_hours,
 )
 from groundwork.outdoors.limits import (
@@ -24,6 +26,7 @@ from groundwork.outdoors.limits import (
 
 __all__ = [
     "Held",
+    "Minded",
     "Outdoors",
     "Outlook",
     "Says",
@@ -34,6 +37,7 @@ __all__ = [
     "goes_on",
     "goes_until",
     "limits_of",
+    "minded",
     "outlook",
     "rains",
     "whole_hour",

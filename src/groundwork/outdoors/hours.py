@@ -15,6 +15,30 @@ AFTER_THUNDER = timedelta(minutes=30)
 """Nobody goes back on the site for so long after the last thunder (weather services' advice)."""
 
 
+HOT, COLD, BURNS = 27.0, 3.0, (5, 8)
+"""°C from which one minds the heat and up to which the cold; the months from and to which the sun burns, north of the
+equator (common practice; local rules first)."""
+
+
+class Minded(StrEnum):
+    """What weather does to people."""
+
+    LIGHTNING = "lightning"
+    HEAT = "heat"
+    COLD = "cold"
+    SUN = "sun"
+
+
+def minded(hours: Sequence[HourAhead], month: int, latitude: float) -> tuple[Minded, ...]:
+    """What is to be minded in some hours of a month at a latitude, degrees, south below nought."""
+    north = month if latitude >= 0 else (month + 5) % 12 + 1
+    so = {
+        Minded.LIGHTNING: any(hour.thunder for hour in hours), Minded.HEAT: any(h.celsius >= HOT for h in hours),
+        Minded.COLD: any(h.celsius <= COLD for h in hours), Minded.SUN: BURNS[0] <= north <= BURNS[1],
+    }  # fmt: skip
+    return tuple(what for what, is_so in so.items() if is_so)
+
+
 class Says(StrEnum):
     """What an hour says to work."""
 

@@ -8,10 +8,11 @@ from django.http import HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_POST
 
 from groundwork.measures import Unit, Words, format_celsius, format_rain, format_wind
-from groundwork.outdoors import Says, WorkHour, limits_of
+from groundwork.outdoors import Minded, Says, WorkHour, limits_of, minded
 from groundwork.programme import StageNow, bed_today, stages_now, to_cover
 from groundwork.weather import Forecast
 from nivelum.crews.policy import Verb
@@ -26,11 +27,16 @@ from nivelum.weather.services import ask
 
 A_SECOND_RAIN = 3_600_000
 """mm/h in m/s."""
-HOT, COLD, BURNS = 27.0, 3.0, (5, 8)
-"""°C from which one minds the heat and up to which the cold; the months from and to which the sun burns, north
-(common practice; local rules first)."""
-
-
+CAUTIONS = {
+    Minded.LIGHTNING: gettext_lazy(
+        "Lightning: off the site, into a building or a closed car, until half an hour after the last thunder."
+    ),
+    Minded.HEAT: gettext_lazy(
+        "Heat: water, shade and a rest every hour; look out for whoever stops sweating or talks oddly."
+    ),
+    Minded.COLD: gettext_lazy("Cold: dry gloves, warm breaks; wind makes it colder, ice makes boards slip."),
+    Minded.SUN: gettext_lazy("Sun: a hat, sleeves, and cream; it burns through thin cloud."),
+}
 LEAVES = ("days", "programme", "setting", "forecasts")
 
 
@@ -100,24 +106,10 @@ def hours_shown(forecast: Forecast, first: datetime, last: datetime, unit: Unit)
     ]  # fmt: skip
 
 
-def _cautions(forecast: Forecast | None, first: datetime, last: datetime, *, south: bool) -> list[str]:
-    """What weather does to people, where it is to be minded today; short, and local rules come first."""
-    hours = forecast.between(first - timedelta(hours=1), last) if forecast else ()
-    found = []
-    if any(hour.thunder for hour in hours):
-        said = _(
-            "Lightning: off the site, into a building or a closed car, until half an hour after the last thunder."
-        )
-        found.append(said)
-    if any(hour.celsius >= HOT for hour in hours):
-        found.append(
-            _("Heat: water, shade and a rest every hour; look out for whoever stops sweating or talks oddly.")
-        )
-    if any(hour.celsius <= COLD for hour in hours):
-        found.append(_("Cold: dry gloves, warm breaks; wind makes it colder, ice makes boards slip."))
-    if BURNS[0] <= ((first.month + 5) % 12 + 1 if south else first.month) <= BURNS[1]:
-        found.append(_("Sun: a hat, sleeves, and cream; it burns through thin cloud."))
-    return found
+def _cautions(of: DaysNow, first: datetime, last: datetime) -> list[str]:
+    """What weather does to people, where it is to be minded; short, and local rules come first."""
+    hours = of.forecast.between(first - timedelta(hours=1), last) if of.forecast else ()
+    return [str(CAUTIONS[what]) for what in minded(hours, first.month, of.weather.latitude or 0.0)]
 
 
 def _today(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
@@ -135,11 +127,7 @@ def _today(visit: Visit, shot: Snapshot, of: DaysNow) -> dict[str, Any]:
             "cover": to_cover(there, forecast, of.now, of.working),
             "people": of.terms.people,
         }  # fmt: skip
-    return (
-        days_screen(visit, shot, "days", of)
-        | found
-        | {"cautions": _cautions(forecast, first, last, south=(of.weather.latitude or 0) < 0)}
-    )
+    return days_screen(visit, shot, "days", of) | found | {"cautions": _cautions(of, first, last)}
 
 
 @require_GET
