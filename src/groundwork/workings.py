@@ -78,6 +78,8 @@ class Workings:
     def _made(self, key: Key, make: Callable[[], Any]) -> Working:
         with _Noting() as noted:
             value = make()
+        if isinstance(value, BaseException):  # a reason: kept with its frames it would keep all that asked for it
+            value = value.with_traceback(None)
         known = self._before.get(key)
         return Working(known.value if known and _alike(known.value, value) else value, tuple(noted.items()))
 

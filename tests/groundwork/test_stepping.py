@@ -1,6 +1,8 @@
 """A step on is the same as a start: whatever is recorded in whatever order, what is carried over and what is read
 afresh come to one assessment, evidence included. Reading afresh is what it is held against."""
 
+import gc
+import weakref
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
@@ -47,11 +49,35 @@ class Shop(JobPart):
         self.worked.append("row")
         return (self.size("a"), self.size("b") if self.size("a") else 0)
 
+    @carried
+    def missing(self, name: str) -> KeyError | None:
+        try:
+            return self.box(name) and None
+        except KeyError as reason:
+            return reason
+
     @property
     @carried
     def told(self) -> list[object]:
         self.worked.append("told")
         return [self.row]
+
+
+class Asker:
+    """Whoever asks: gone once it has been answered."""
+
+
+def test_a_reason_is_kept_without_those_who_asked_for_it() -> None:
+    shop = Shop({})
+
+    def ask() -> tuple[KeyError | None, weakref.ref[Asker]]:
+        asker = Asker()
+        return shop.missing("a"), weakref.ref(asker)
+
+    reason, asker = ask()
+    assert isinstance(reason, KeyError) and shop.missing("a") is reason and reason.__traceback__ is None
+    gc.collect()
+    assert asker() is None
 
 
 def test_what_hangs_on_the_same_is_carried_over_and_the_rest_worked_out_again() -> None:

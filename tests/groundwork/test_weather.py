@@ -12,7 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from groundwork.measures import Unit
-from groundwork.outdoors import Outdoors, Says, goes_until, limits_of, minded, worked_hours
+from groundwork.outdoors import (
+    Held,
+    Outdoors,
+    Says,
+    goes_until,
+    limits_of,
+    may_be,
+    minded,
+    scale_of,
+    worked_hours,
+)
 from groundwork.outdoors.limits import limits
 from groundwork.weather import (
     DayAhead,
@@ -206,6 +216,31 @@ def test_a_crew_may_set_a_limit_its_own_way() -> None:
     rows = worked_hours(Outdoors.FINES, hours(hour(rain=0.8)), SEVEN, SEVEN + timedelta(hours=1), own)
     assert rows[0].says is Says.GO and judged(Outdoors.FINES, hour(rain=0.8))[0].says is Says.WAIT
     assert all(limit.why.endswith(".") and limit.works for limit in limits().values())
+
+
+@pytest.mark.parametrize(
+    ("of", "at", "metric", "feet"),
+    [  # by hand: 25.4 mm an inch, 1 609.344 m a mile, 0.4536 kg a pound, 0.3048 m a foot
+        (Held.RAIN, 0.508, ("0.508", "mm/h"), ("0.02", "in/h")),
+        (Held.WIND, 10.0, ("36", "km/h"), ("22.369", "mph")),
+        (Held.EVAPORATION, 1.0, ("1", "kg/m²"), ("0.205", "lb/ft²")),
+        (Held.CELSIUS, 35.0, ("35", "°C"), ("95", "°F")),
+        (Held.COMING_24, -40.0, ("-40", "°C"), ("-40", "°F")),
+        (Held.DRY, 0.7, ("70", ""), ("70", "")),
+        (Held.OVER_DEW, 3.0, ("3", ""), ("3", "")),
+    ],
+)
+def test_a_limit_as_a_crew_writes_it(of: Held, at: float, metric: tuple, feet: tuple) -> None:
+    for unit, (shown, sign) in ((Unit.METRES, metric), (Unit.FEET_INCHES, feet)):
+        scale = scale_of(of, unit)
+        assert (scale.shown(at), scale.sign) == (shown, sign)
+        assert scale.read(float(shown)) == pytest.approx(at, rel=0.003)
+
+
+def test_what_no_limit_can_be() -> None:
+    assert may_be(Held.RAIN, 0.0) and not may_be(Held.RAIN, -0.1) and not may_be(Held.RAIN, 100.1)
+    assert may_be(Held.CELSIUS, -40.0) and not may_be(Held.WARMING, -41.0) and not may_be(Held.COMING_48, 61.0)
+    assert may_be(Held.DRY, 1.0) and not may_be(Held.DRY, 1.01) and not may_be(Held.WIND, float("inf"))
 
 
 ZONE = ZoneInfo("Europe/Dublin")

@@ -279,6 +279,18 @@ def test_days_off_hours_and_limits_are_the_crews_own(world: World) -> None:
     assert post(gone="x").status_code == 404
 
 
+def test_a_limit_in_feet_saved_again_as_it_is_shown_stays_where_it_was(db) -> None:
+    world = make_world(rod="ft-in")
+    path = f"/crews/{world.crew.id}/weather/"
+    typed = {"begins": "7", "chance": "6", "least": "34", "most": "50", "fines-rain": "0.021", "wind": ""}
+    assert world.client("lead").post(path, typed).status_code == 302
+    WeatherTerms.objects.filter(crew=world.crew).update(limits={"fines-rain": 0.5334001})
+    again = re.search(r'name="fines-rain"[^>]*value="([\d.]+)"', world.client("lead").get(path).content.decode())
+    assert again and again[1] == "0.021"
+    assert world.client("lead").post(path, typed).status_code == 302
+    assert WeatherTerms.objects.get(crew=world.crew).limits == {"fines-rain": 0.5334001}
+
+
 def test_nobody_brings_a_forecast_to_anothers_crew_and_a_viewer_to_none(world: World) -> None:
     assert bring(world, role="viewer").status_code == 403
     stranger = make_world()

@@ -22,6 +22,8 @@ from groundwork.outdoors.limits import (
     WeatherLimit,
     WrongSide,
     limits_of,
+    may_be,
+    scale_of,
 )
 
 __all__ = [
@@ -37,9 +39,11 @@ __all__ = [
     "goes_on",
     "goes_until",
     "limits_of",
+    "may_be",
     "minded",
     "outlook",
     "rains",
+    "scale_of",
     "whole_hour",
     "worked_hours",
 ]

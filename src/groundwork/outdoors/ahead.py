@@ -77,8 +77,9 @@ def rains(of: Outlook, runs: int, chance: np.random.Generator) -> npt.NDArray[np
             limit = np.where(wet, np.float32(after_wet), np.float32(after_dry))
             wet = draws[n] < limit
         if of.chance[n] > 0:
-            within = np.clip(draws[n] / np.maximum(limit, 1e-9), 0, 1 - 1e-6)
-            found[n] = np.where(wet, -np.log1p(-within) * np.float32(of.brings[n]) + np.float32(0.05), 0)
+            fell = np.flatnonzero(wet)
+            within = np.clip(draws[n, fell] / np.maximum(limit[fell], 1e-9), 0, 1 - 1e-6)
+            found[n, fell] = -np.log1p(-within) * np.float32(of.brings[n]) + np.float32(0.05)
     return np.ascontiguousarray(found.T)
 
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 from functools import cache
 from importlib import resources
 
-from groundwork.measures import Source
+from groundwork.measures import FOOT, INCH, MILE, POUND, Source, Unit
 
 
 class Outdoors(StrEnum):
@@ -111,3 +111,49 @@ def limits() -> Mapping[str, WeatherLimit]:
 def limits_of(own: Mapping[str, float]) -> Mapping[str, WeatherLimit]:
     """Every limit, with those a crew has set its own way."""
     return {key: replace(limit, at=own[key]) if key in own else limit for key, limit in limits().items()}
+
+
+@dataclass(frozen=True)
+class LimitScale:
+    """How a crew writes a limit: it is `(typed - zero) * per` in SI, °C, mm an hour or a share; `sign` follows it."""
+
+    sign: str = ""
+    per: float = 1.0
+    zero: float = 0.0
+
+    def shown(self, at: float) -> str:
+        """To three decimals, without zeros at its end."""
+        return f"{round(at / self.per + self.zero, 3):g}"
+
+    def read(self, typed: float) -> float:
+        return (typed - self.zero) * self.per
+
+
+_WARM = (Held.CELSIUS, Held.WARMING, Held.COMING_24, Held.COMING_48)
+_METRIC = {
+    Held.RAIN: LimitScale("mm/h"),
+    Held.WIND: LimitScale("km/h", 1 / 3.6),
+    Held.EVAPORATION: LimitScale("kg/m²"),
+    Held.DRY: LimitScale("", 0.01),
+} | dict.fromkeys(_WARM, LimitScale("°C"))
+_FEET = {
+    Held.RAIN: LimitScale("in/h", INCH * 1000),
+    Held.WIND: LimitScale("mph", MILE / 3600),
+    Held.EVAPORATION: LimitScale("lb/ft²", POUND / FOOT**2),
+    Held.DRY: LimitScale("", 0.01),
+} | dict.fromkeys(_WARM, LimitScale("°F", 1 / 1.8, 32.0))
+_POSSIBLE = {
+    Held.RAIN: (0.0, 100.0), Held.WIND: (0.0, 60.0), Held.DRY: (0.0, 1.0), Held.EVAPORATION: (0.0, 5.0),
+    Held.OVER_DEW: (0.0, 20.0),
+} | dict.fromkeys(_WARM, (-40.0, 60.0))  # fmt: skip
+
+
+def scale_of(of: Held, unit: Unit) -> LimitScale:
+    """What a crew that works in `unit` writes a limit of this kind in."""
+    return (_METRIC if unit.is_metric else _FEET).get(of, LimitScale())
+
+
+def may_be(of: Held, at: float) -> bool:
+    """Whether a limit of this kind can be there at all."""
+    least, most = _POSSIBLE[of]
+    return least <= at <= most

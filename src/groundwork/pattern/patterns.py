@@ -2,9 +2,9 @@
 
 import math
 import tomllib
-from collections.abc import Iterator
-from dataclasses import dataclass
-from functools import cache, lru_cache
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cache, cached_property, lru_cache, partial
 from importlib import resources
 from typing import Any
 
@@ -36,18 +36,25 @@ class PavingPattern:
     """A pattern: its cell and how that repeats, counted in modules along and across: a `unit`'s own length and width
     with their joints, or both its `short` side's. `four_corners` where corners of four units meet by design; `wheels`
     where it locks in both directions; with `two_to_one` a unit's length with the joints it needs is two widths. Of a
-    random one the longest `straight` joint in modules, or how far ends of units keep apart in the unit's length."""
+    random one the longest `straight` joint in modules, or how far ends of units keep apart in the unit's length.
+    `drawing` draws what is in the cell, of a random one the draw of a `seed`."""
 
     key: str
     title: str
     module: str
-    slots: tuple[CellUnit, ...]
+    drawing: Callable[[], tuple[CellUnit, ...]] = field(compare=False, repr=False)
     translations: tuple[Vector, Vector]
     four_corners: bool
     wheels: bool
     two_to_one: bool
     straight: int = 0
     ends_apart: float = 0.0
+    seed: int = 1
+
+    @cached_property
+    def slots(self) -> tuple[CellUnit, ...]:
+        """The units of a cell, drawn as they are first asked for: a mix takes a second or two."""
+        return self.drawing()
 
     def step(self, unit: PavingUnit) -> Vector:
         """The modules along and across, metres."""
@@ -127,23 +134,33 @@ def _slot(row: dict[str, Any]) -> CellUnit:
     return CellUnit(tuple(row["at"]), row.get("turned", False), size)
 
 
+def _mixed(rows: list[dict[str, Any]], seed: int) -> tuple[CellUnit, ...]:
+    sizes, shares = [(row["long"], row["wide"]) for row in rows], [row["share"] for row in rows]
+    return tuple(CellUnit((x, y), size=(w, h)) for x, y, w, h in mixed(sizes, shares, seed))
+
+
+def _coursed(lengths: list[float], apart: float, seed: int) -> tuple[CellUnit, ...]:
+    return tuple(CellUnit((x, y), size=(long, 1)) for x, y, long in coursed(lengths, apart, seed))
+
+
+def _listed(rows: list[dict[str, Any]]) -> tuple[CellUnit, ...]:
+    return tuple(_slot(row) for row in rows)
+
+
 def _pattern(key: str, data: dict[str, Any], seed: int) -> PavingPattern:
-    module, slots, translations = data["module"], data.get("units", ()), data.get("translations", ())
-    straight, ends = 0, 0.0
+    translations, straight, ends = data.get("translations", ()), 0, 0.0
+    drawing = partial(_listed, data.get("units", []))
     if "mix" in data:
-        sizes, shares = [(row["long"], row["wide"]) for row in data["mix"]], [row["share"] for row in data["mix"]]
-        slots = [{"at": (x, y), "size": (w, h)} for x, y, w, h in mixed(sizes, shares, seed)]
+        drawing = partial(_mixed, data["mix"], seed)
         translations, straight = ((FIELD, 0), (0, FIELD)), LONGEST
     if "lengths" in data:
         ends = data["ends_apart"]
-        slots = [{"at": (x, y), "size": (long, 1)} for x, y, long in coursed(data["lengths"], ends, seed)]
+        drawing = partial(_coursed, data["lengths"], ends, seed)
         translations = ((PERIOD, 0), (0, COURSES))
     one, other = (tuple(map(float, each)) for each in translations)
     return PavingPattern(
-        key, data["title"], module,
-        tuple(_slot(row) for row in slots),
-        ((one[0], one[1]), (other[0], other[1])), data["four_corners"], data["wheels"],
-        data.get("two_to_one", False), straight, ends,
+        key, data["title"], data["module"], drawing, ((one[0], one[1]), (other[0], other[1])),
+        data["four_corners"], data["wheels"], data.get("two_to_one", False), straight, ends, seed,
     )  # fmt: skip
 
 

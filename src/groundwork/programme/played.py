@@ -128,16 +128,27 @@ def _since_first(hours: WorkHours, day: date) -> float:
 
 
 class _Worked(NamedTuple):
-    """Hours of work that are to be had in each hour, shape (runs, hours), and in all before it, (runs, hours + 1)."""
+    """Hours of work that are to be had in each hour, shape (runs, hours), and in all before it, (runs, hours + 1);
+    `sought` is what was had after each hour, run after run in one rising row."""
 
     each: Floats
     before: Floats
+    sought: Floats
 
 
 def _worked(hours: WorkHours, open_: Bools) -> _Worked:
     clock = np.minimum(hours.clock, open_.shape[1] - 1)
     each = open_[:, clock] * hours.long
-    return _Worked(each, np.pad(np.cumsum(each, axis=1), ((0, 0), (1, 0))))
+    before = np.zeros((len(each), each.shape[1] + 1))
+    np.cumsum(each, axis=1, out=before[:, 1:])
+    return _Worked(each, before, (before[:, 1:] + _apart(each)[:, None]).ravel())
+
+
+def _apart(each: Floats) -> Floats:
+    """What keeps each run's hours over those of the run before it: no run has so many."""
+    runs, columns = each.shape
+    apart: Floats = np.arange(runs) * (columns + 1.0)
+    return apart
 
 
 def _done(worked: _Worked, hours: WorkHours, ready: Floats, takes: Floats) -> tuple[Floats, Floats, Bools]:
@@ -158,12 +169,9 @@ def _done(worked: _Worked, hours: WorkHours, ready: Floats, takes: Floats) -> tu
 def _where(worked: _Worked, target: Floats) -> Floats:
     """The place at which so many hours were worked; infinite where that many are not to be had."""
     runs, columns = worked.each.shape
-    step = columns * 1.0 + 1.0
-    rows = np.arange(runs) * step
-    flat = (worked.before[:, 1:] + rows[:, None]).ravel()
-    found = np.searchsorted(flat, target - 1e-6 + rows, side="left") - np.arange(runs) * columns
-    n = np.minimum(found, columns - 1)
     at = np.arange(runs)
+    found = np.searchsorted(worked.sought, target - 1e-6 + _apart(worked.each), side="left") - at * columns
+    n = np.minimum(found, columns - 1)
     each = worked.each[at, n]
     share = np.clip((target - worked.before[at, n]) / np.where(each > 0, each, 1.0), 0.0, 1.0)
     return np.where(found >= columns, np.inf, n + share)

@@ -1,5 +1,6 @@
 """How a crew goes by days and weather: its hours, where its sites lie, days off, limits it sets its own way."""
 
+from collections.abc import Mapping
 from datetime import timedelta
 from typing import Any
 from uuid import UUID
@@ -12,8 +13,8 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_http_methods
 
-from groundwork.measures import FOOT, INCH, MILE, POUND, Unit
-from groundwork.outdoors import Held, WeatherLimit, WrongSide, limits_of
+from groundwork.measures import Unit
+from groundwork.outdoors import Held, WeatherLimit, WrongSide, limits_of, may_be, scale_of
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, Deed, Membership, Person
 from nivelum.crews.policy import Verb, require
@@ -40,43 +41,6 @@ WORKS = {
     "all": gettext_lazy("everybody"),
 }  # fmt: skip
 USUAL = limits_of({})
-WARM = (Held.CELSIUS, Held.WARMING, Held.COMING_24, Held.COMING_48)
-POUNDS = POUND / FOOT**2
-"""kg/m² in a pound a square foot."""
-MOST = {Held.RAIN: 100.0, Held.WIND: 60.0, Held.DRY: 1.0, Held.EVAPORATION: 5.0, Held.OVER_DEW: 20.0}
-
-
-def shown_limit(of: Held, at: float, unit: Unit) -> str:
-    """A limit as the crew writes it."""
-    if of in WARM:
-        at = at if unit.is_metric else at * 1.8 + 32
-    elif of is Held.RAIN and not unit.is_metric:
-        at = at / 1000 / INCH
-    elif of is Held.WIND:
-        at = at * 3.6 if unit.is_metric else at * 3600 / MILE
-    elif of is Held.EVAPORATION and not unit.is_metric:
-        at /= POUNDS
-    elif of is Held.DRY:
-        at *= 100
-    return f"{round(at, 3):g}"
-
-
-def _unit_of(of: Held, unit: Unit) -> str:
-    metric = {Held.RAIN: "mm/h", Held.WIND: "km/h", Held.EVAPORATION: "kg/m²"} | dict.fromkeys(WARM, "°C")
-    feet = {Held.RAIN: "in/h", Held.WIND: "mph", Held.EVAPORATION: "lb/ft²"} | dict.fromkeys(WARM, "°F")
-    return (metric if unit.is_metric else feet).get(of, "")
-
-
-def _read_limit(of: Held, typed: float, unit: Unit) -> float:
-    if of in WARM:
-        return celsius_of(typed, unit)
-    if of is Held.RAIN:
-        return typed if unit.is_metric else typed * INCH * 1000
-    if of is Held.WIND:
-        return typed / 3.6 if unit.is_metric else typed * MILE / 3600
-    if of is Held.EVAPORATION and not unit.is_metric:
-        return typed * POUNDS
-    return typed / 100 if of is Held.DRY else typed
 
 
 class CrewDaysForm(forms.Form):
@@ -89,9 +53,9 @@ class CrewDaysForm(forms.Form):
     least = degrees()
     most = degrees()
 
-    def __init__(self, *arguments: Any, unit: Unit, **options: Any) -> None:
+    def __init__(self, *arguments: Any, unit: Unit, held: Mapping[str, float], **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self._unit = unit
+        self._unit, self._held = unit, held
         for key, limit in USUAL.items():
             if limit.of is not Held.THUNDER:
                 self.fields[key] = AmountField(1, -100, 1000, required=False)
@@ -101,20 +65,21 @@ class CrewDaysForm(forms.Form):
         if None not in (data.get("least"), data.get("most")) and data["most"] < data["least"]:
             self.add_error("most", _("The most is no less than the least."))
         for key, limit in USUAL.items():
-            if data.get(key) is not None:
-                at = _read_limit(limit.of, data[key], self._unit)
-                least = -40.0 if limit.of in WARM else 0.0
-                if not least <= at <= MOST.get(limit.of, 60.0):
-                    self.add_error(key, _("No such limit."))
+            typed = data.get(key)
+            if typed is not None and not may_be(limit.of, scale_of(limit.of, self._unit).read(typed)):
+                self.add_error(key, _("No such limit."))
         return data
 
     def limits(self) -> dict[str, float]:
-        """Those set otherwise than they usually are."""
+        """Those set otherwise than they usually are; one that stands as it was shown is as it was."""
         found = {}
         for key, limit in USUAL.items():
-            typed = self.cleaned_data.get(key)
-            if typed is not None and f"{round(typed, 3):g}" != shown_limit(limit.of, limit.at, self._unit):
-                found[key] = round(_read_limit(limit.of, typed, self._unit), 4)
+            typed, scale = self.cleaned_data.get(key), scale_of(limit.of, self._unit)
+            if typed is None or scale.shown(limit.at) == f"{round(typed, 3):g}":
+                continue
+            before = self._held.get(key)
+            is_same = before is not None and scale.shown(before) == f"{round(typed, 3):g}"
+            found[key] = before if before is not None and is_same else round(scale.read(typed), 4)
         return found
 
 
@@ -138,8 +103,8 @@ class DayOffForm(forms.Form):
 
 
 def _initial(weather: WeatherTerms, unit: Unit) -> dict[str, Any]:
-    warm = {name: shown_limit(Held.CELSIUS, getattr(weather, name), unit) for name in ("least", "most")}
-    own = {key: shown_limit(USUAL[key].of, at, unit) for key, at in weather.limits.items() if key in USUAL}
+    warm = {name: scale_of(Held.CELSIUS, unit).shown(getattr(weather, name)) for name in ("least", "most")}
+    own = {key: scale_of(USUAL[key].of, unit).shown(at) for key, at in weather.limits.items() if key in USUAL}
     return warm | own | {
         "begins": f"{weather.begins:g}", "place": weather.place,
         "latitude": "" if weather.latitude is None else f"{weather.latitude:g}",
@@ -152,10 +117,11 @@ def _limit_row(form: CrewDaysForm, limit: WeatherLimit, unit: Unit) -> dict[str,
         WrongSide.OVER: _("over"), WrongSide.UNDER: _("under"), WrongSide.FROM: _("from"),
         WrongSide.FROM_BELOW: _("down from"),
     }  # fmt: skip
+    scale = scale_of(limit.of, unit)
     return {
         "field": form[limit.key], "works": ", ".join(str(WORKS[work]) for work in sorted(limit.works)),
-        "label": f"{HELD[limit.of]} {sides[limit.side]}, {_unit_of(limit.of, unit)}".rstrip(", "),
-        "usual": shown_limit(limit.of, limit.at, unit), "why": _(limit.why), "source": _(str(limit.source)),
+        "label": f"{HELD[limit.of]} {sides[limit.side]}, {scale.sign}".rstrip(", "),
+        "usual": scale.shown(limit.at), "why": _(limit.why), "source": _(str(limit.source)),
         "then": _("wait") if limit.waits else str(BESIDE.get(limit.beside, limit.beside)),
     }  # fmt: skip
 
@@ -169,10 +135,11 @@ def crew_weather(request: Request, crew_id: UUID) -> HttpResponse:
     with crew.in_its_words():
         members = list(Person.objects.filter(memberships__crew=crew).order_by("name"))
         people = [(str(person.pk), person.name) for person in members]
-        form = CrewDaysForm(initial=_initial(weather, crew.unit), unit=crew.unit, auto_id="id_w_%s")
+        asked = {"unit": crew.unit, "held": weather.limits, "auto_id": "id_w_%s"}
+        form = CrewDaysForm(initial=_initial(weather, crew.unit), **asked)
         off_form = DayOffForm(people=people, auto_id="id_o_%s")
         if request.method == "POST" and "begins" in request.POST:
-            form = CrewDaysForm(request.POST, unit=crew.unit, auto_id="id_w_%s")
+            form = CrewDaysForm(request.POST, **asked)
             if form.is_valid():
                 _save(crew, weather, form)
                 noted(crew, request.user, Deed.CHANGED, detail=_("days and weather"))

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
+from groundwork.kinds import Entry
 from groundwork.labour import Stamp, hours_seen, pace, stage_of
 from groundwork.stages import Lesson, LessonKind, combined, lessons
 from nivelum.crews.models import Person
@@ -43,16 +44,29 @@ def hours_so_far(shot: Snapshot) -> dict[str, float]:
     known: tuple[str, dict[str, float]] | None = shot.parts.get("hours so far")
     if known and known[0] == shot.head:
         return known[1]
-    there = shot.assessment
-    early = "early-edges" in there.stages.steps
-    stamps = [
-        Stamp(stage, made.at.astimezone(shot.job.crew.zone), made.by_name)
-        for key, made in shot.made.items()
-        if (entry := there.logbook.entries.get(key)) and (stage := stage_of(entry, early=early))
-    ]
-    found = hours_seen(stamps) | there.labour.worked
+    found = hours_seen(_stamps(shot)) | shot.assessment.labour.worked
     shot.parts["hours so far"] = shot.head, found
     return found
+
+
+def _stamps(shot: Snapshot) -> list[Stamp]:
+    """When each entry that stands was made, and at which stage; those of the step before are not told again."""
+    there, zone = shot.assessment, shot.job.crew.zone
+    how = "early-edges" in there.stages.steps, str(zone)
+    before, told = shot.parts.get("stamps", (None, {}))
+    told = told if before == how else {}
+    now: dict[str, tuple[Entry, Stamp | None]] = {}
+    for key, made in shot.made.items():
+        entry = there.logbook.entries.get(key)
+        if entry is None:
+            continue
+        known = told.get(key)
+        if known is None or known[0] is not entry:
+            stage = stage_of(entry, early=how[0])
+            known = entry, Stamp(stage, made.at.astimezone(zone), made.by_name) if stage else None
+        now[key] = known
+    shot.parts["stamps"] = how, now
+    return [stamp for _entry, stamp in now.values() if stamp]
 
 
 def lessons_of(shot: Snapshot) -> tuple[Lesson, ...]:

@@ -223,7 +223,7 @@ def _weight(of: Snapshot) -> int:
 MOST_KEPT = 60_000
 """So many entries are kept in a process in all, of however many jobs: about 4 kB each with what they come to."""
 # Whole jobs stay in a process: the collector need not walk them at every turn (a fifth of the largest page).
-gc.set_threshold(20_000, 20, 50)
+gc.set_threshold(20_000, 10, 2)
 _newest: OrderedDict[UUID, Snapshot] = OrderedDict()
 _kept_lock = Lock()
 _reads: WeakValueDictionary[UUID, Lock] = WeakValueDictionary()
