@@ -251,7 +251,14 @@ def test_hour_by_hour_for_what_is_open_and_the_night() -> None:
     cover = to_cover(job, forecast, at, WEEK)
     # Poured in the morning, frost in the night: an hour at 6 °C is far from the 1 080 °C·h of its first strength.
     assert cover[0].insulates and "slab" in cover[0].what.phrase
-    assert Says.GO in {hour.says for each in now for hour in each.hours} or now
+
+
+def test_while_only_the_brief_is_open_one_looks_at_what_comes_first_after_it() -> None:
+    at = datetime(2026, 3, 9, 9, 0)
+    forecast = of_days([DayAhead(date(2026, 3, 9), 8, 15)], at, "typed")
+    now = stages_now(assess(staged("dense")), forecast, limits_of({}), at, at + timedelta(hours=8))
+    assert [each.stage for each in now] == ["set-out"]
+    assert {hour.says for hour in now[0].hours} == {Says.GO} and now[0].until is None
 
 
 def test_what_is_beyond_the_days_looked_at_has_no_day() -> None:

@@ -1,6 +1,7 @@
 """The Days room: forecasts as they come, hour by hour what may be done, what sets, when it is done and what moved
 it."""
 
+import itertools
 import json
 import re
 import uuid
@@ -18,6 +19,7 @@ from groundwork.layerwork import Poured
 from groundwork.measures import Measured
 from nivelum.days.models import KeptProgramme
 from nivelum.days.words import age_words, hours_words, when_words
+from nivelum.drawing.days import STONE
 from nivelum.jobs.models import Entry
 from nivelum.weather import services
 from nivelum.weather.driver import HttpService, NoForecast
@@ -187,6 +189,22 @@ def test_made_up_weather_is_the_same_for_a_seed_and_forecasts_of_it_come_nearer(
         return sum(errors) / len(errors)
 
     assert off(0) < off(4)
+
+
+def test_a_new_jobs_today_is_of_what_comes_after_its_brief(world: World) -> None:
+    assert bring(world).status_code == 302
+    assert "Dig: go" in page(world, "days/")  # whose pegs nobody has asked for
+
+
+def test_words_at_the_stakes_of_one_day_stand_one_over_the_other(world: World) -> None:
+    """What is promised for the day on which it is likely done."""
+    send(world, "days/programme/said/promised/", day="2026-12-09", to="the owner")
+    drawn = world.client("crew").get(url(world, "days/programme/")).content.decode()
+    at = re.findall(r'class="end (\w+)" x="([\d.]+)" y="([\d.]+)"', drawn)
+    assert {css for css, _x, _y in at} == {"late", "likely", "promised"}
+    stone = [(float(x) // STONE, float(y)) for _css, x, y in at]
+    of_a_day = [(one, other) for one, other in itertools.combinations(stone, 2) if one[0] == other[0]]
+    assert of_a_day and all(abs(one[1] - other[1]) > 8 for one, other in of_a_day), at
 
 
 def test_a_task_is_moved_and_what_follows_is_shown_first(world: World) -> None:

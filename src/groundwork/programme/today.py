@@ -58,7 +58,8 @@ class ToCover:
 
 
 def open_stages(there: Assessment) -> tuple[str, ...]:
-    """The stages one may work at: the one in hand, those beside it, and a bed's paving with it."""
+    """The stages one may work at out of doors: the one in hand, those beside it, and a bed's paving with it; while
+    only the brief is, the one that comes first after it."""
     line, steps = there.stages.line, there.stages.steps
     signed = {answer.stage.key for answer in line if answer.gate.is_signed}
     in_hand = there.stages.in_hand_key
@@ -66,8 +67,8 @@ def open_stages(there: Assessment) -> tuple[str, ...]:
     opened = {key for key, step in steps.items() if key == in_hand or set(step.stands_on) <= signed} | begun
     if BED in opened:
         opened.add(LAID)
-    found = [key for key in steps if key in opened and key not in signed]
-    return tuple(key for key in found if key not in NOT_OUTSIDE)
+    to_come = [key for key in steps if key not in signed and key not in NOT_OUTSIDE]
+    return tuple(key for key in to_come if key in opened) or tuple(to_come[:1])
 
 
 def stages_now(

@@ -13,13 +13,13 @@ from groundwork.programme import PlannedTask, Programme, WorkingTime
 from groundwork.weather import Forecast
 from nivelum.drawing.pen import Element, add, finished, path, sheet
 
-STONE, TALL, GAP = 60.0, 92.0, 3.0
+STONE, TALL, GAP = 60.0, 104.0, 3.0
 HEAD, SKY, WORK, SETS = 16.0, 20.0, 46.0, 78.0
 """Where in a stone its day stands, its rain begins, its work, and what sets."""
 MOST_WEEKS = 16
 SHOWN_CHANCE = 0.15
-LETTER = 6.2
-"""How wide a letter is."""
+LETTER, LINE = 6.2, 8.8
+"""How wide a letter is, and how tall a line of what stands at a stake."""
 
 
 @dataclass(frozen=True)
@@ -48,11 +48,9 @@ def programme_drawing(
     for number, task in enumerate(found.tasks, 1):
         draw.work(number, task, courses[task.task.stage])
     draw.sets(found)
-    for css, words, at in (("late", _("late"), found.late), ("likely", _("done"), found.likely)):
-        if at:
-            draw.stake(css, words, at)
-    if promised:
-        draw.stake("promised", _("promised"), working.closes(promised))
+    ends_at = {"late": (_("late"), found.late), "likely": (_("done"), found.likely),
+               "promised": (_("promised"), working.closes(promised) if promised else None)}  # fmt: skip
+    draw.stakes({css: (words, at) for css, (words, at) in ends_at.items() if at})
     return finished(root)
 
 
@@ -139,15 +137,22 @@ class _Stones:
                 said = True
             day += timedelta(days=1)
 
-    def stake(self, css: str, words: str, at: datetime) -> None:
+    def stakes(self, ends: Mapping[str, tuple[str, datetime]]) -> None:
+        """Where it ends; words of one day stand one over the other."""
+        written = dict[date, int]()
+        for css, (words, at) in ends.items():
+            line = written[at.date()] = written.get(at.date(), -1) + 1
+            self._stake(css, words, at, line)
+
+    def _stake(self, css: str, words: str, at: datetime, line: int) -> None:
         corner = self.corner(at.date())
         if corner is None:
             return
         x, y = corner[0] + self.across(at), corner[1]
         add(self.root, "path", class_=f"stake {css}", d=path([(x, y + HEAD + 3), (x, y + TALL - 6)]))
         is_right = self.across(at) > STONE / 2
-        add(self.root, "text", words, class_=f"end {css}", x=x - 2 if is_right else x + 2, y=y + TALL - 8,
-            text_anchor="end" if is_right else "start")  # fmt: skip
+        add(self.root, "text", words, class_=f"end {css}", x=x - 2 if is_right else x + 2,
+            y=y + TALL - 8 - line * LINE, text_anchor="end" if is_right else "start")  # fmt: skip
 
     def _spans(self, begins: datetime, ends: datetime) -> Sequence[tuple[datetime, datetime]]:
         """The stretches of working days that a task takes."""
