@@ -11,6 +11,7 @@ import uuid
 import zipfile
 from collections import defaultdict
 from datetime import timedelta
+from html import unescape
 from pathlib import Path
 
 import psycopg
@@ -19,6 +20,7 @@ from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.utils import timezone
+from django.utils.html import strip_tags
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
@@ -29,11 +31,12 @@ from tests.nivelum.test_proving import jpeg, post, proved
 
 from groundwork.cli import main
 from groundwork.kinds import STORED
-from groundwork.measures import Unit
+from groundwork.measures import Unit, format_amount, format_level, format_reading
 from groundwork.record import Head, entry_hash, head_of, held_to
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.services import snapshot, snapshot_at
+from nivelum.jobs.templatetags.measures import amount, level, reading
 from nivelum.recording.kinds import FACES
 from nivelum.records.aside import Unusable, looked_into, run
 from nivelum.records.backup import back_up, check, restore
@@ -214,6 +217,24 @@ def test_every_kind_of_entry_is_told_in_words(value) -> None:
         assert len(told) > len(str(FACES[value.KIND].title).format_map(defaultdict(str))) - 2 and "{" not in told, (
             told
         )
+
+
+@given(st.floats(0, 40, allow_nan=False))
+def test_an_amount_in_feet_and_inches_is_the_same_number_without_its_markup(metres: float) -> None:
+    """2 3/8″ is no 238″ where a line of the record, a label or a file takes the text alone."""
+    for shown, plain in ((amount, format_amount), (level, format_level), (reading, format_reading)):
+        text = unescape(strip_tags(shown(metres, Unit.FEET_INCHES)))
+        assert " ".join(text.split()) == plain(metres, Unit.FEET_INCHES)
+
+
+def test_a_design_in_feet_is_told_as_it_is_in_one_line(db) -> None:
+    world = make_world(rod="ft-in")
+    design = world.job.entries.get(kind="design")
+    # 80, 30 and 150 mm as the trade has them
+    told = told_plainly(design, Unit.FEET_INCHES)
+    assert "concrete block 3 1/8″" in told and "concrete sand 1 1/4″" in told and told.endswith("to fines 6″")
+    client = world.client("viewer")
+    assert "concrete block 3 1/8″" in client.get(f"/jobs/{world.job.id}/record.csv").content.decode()
 
 
 def test_csv_has_a_row_an_entry_and_no_cell_a_spreadsheet_runs(world: World) -> None:

@@ -67,11 +67,13 @@ GATE_WORDS = {
 
 
 def stacked(text: str) -> SafeString:
-    """`text` escaped, with `7/8` set as a stacked fraction that is still read out as 7/8."""
+    """`text` escaped, with `7/8` set as a stacked fraction that is still read out as 7/8, and reads so as plain text:
+    2 7/8 without its markup is no 278."""
     return mark_safe(
         re.sub(
             r" ?(\d+)/(\d+)(?=″)",
-            r'<span class="fraction" role="img" aria-label=" \1/\2"><span>\1</span><span>\2</span></span>',
+            r'<span class="fraction" role="img" aria-label=" \1/\2"><i hidden> </i>'
+            r"<span>\1</span><i hidden>/</i><span>\2</span></span>",
             escape(text),
         )
     )
