@@ -20,7 +20,8 @@ from groundwork.measures import Unit
 from groundwork.pattern import Border, BorderCorner, BorderCourse, Paving, PavingDesign, PavingUnit, pattern, patterns
 from groundwork.pattern.borders import border_pieces
 from groundwork.pattern.clipped import clipped
-from groundwork.pattern.mixes import COURSES, FIELD, LONGEST, PERIOD, coursed
+from groundwork.pattern.mixes import COURSES, FIELD, LONGEST, PERIOD, coursed, mixed
+from groundwork.pattern.patterns import _files
 
 BLOCK = PavingUnit(0.2, 0.1, 0.0)
 COURT = shapely.box(0, 0, 4.0, 3.0)
@@ -154,6 +155,12 @@ def test_a_random_mix_keeps_its_rules_wherever_one_looks(seed: int) -> None:
     for x, y, w, h in sizes:
         assert (x + w, y, w, h) not in at and (x, y + h, w, h) not in at
     assert mix.slots != pattern("random-sizes", seed + 1).slots and mix is pattern("random-sizes", seed)
+
+
+def test_the_first_draw_that_is_kept_is_what_is_drawn() -> None:
+    rows = _files()["random-sizes"]["mix"]
+    drawn = mixed([(row["long"], row["wide"]) for row in rows], [row["share"] for row in rows], 1)
+    assert [(*slot.at, *slot.size) for slot in pattern("random-sizes").slots] == list(drawn)
 
 
 @pytest.mark.parametrize("seed", [1, 5])

@@ -20,6 +20,8 @@ ROUNDS = 3
 """So often each unit is taken up and relaid, on the whole."""
 STEPS = 60
 """A few units are relaid in so many steps or left as they were."""
+_WRAP = tuple(range(FIELD)) * 2
+"""Modules past the edge come in again at the other."""
 PERIOD, COURSES = 24.0, 24
 """Units' lengths along, and courses, of a layout in courses before it repeats."""
 
@@ -40,7 +42,7 @@ class _Field:
 
     def __init__(self, ways: list[Way], draw: random.Random) -> None:
         self.ways, self.draw = ways, draw
-        self.owner = [[0] * FIELD for _row in range(FIELD)]  # by the unit's number; 0 where there is none
+        self.owner = [0] * FIELD**2  # by the unit's number, row by row; 0 where there is none
         self.units: dict[int, Box] = {}
         self._last = 0
         for n in range(FIELD):
@@ -61,9 +63,9 @@ class _Field:
 
     def _mark(self, unit: Box, number: int) -> None:
         x, y, w, h = unit
-        for row in range(y, y + h):
-            for column in range(x, x + w):
-                self.owner[row % FIELD][column % FIELD] = number
+        for row in _WRAP[y : y + h]:
+            for column in _WRAP[x : x + w]:
+                self.owner[row * FIELD + column] = number
 
     def _take_up(self, number: int) -> Box:
         unit = self.units.pop(number)
@@ -77,8 +79,9 @@ class _Field:
         free = sorted((b + n, a + m) for a, b, w, h in before for n in range(h) for m in range(w))
         first = self._last
         if not self._fill(free, [STEPS]):
-            for number in [number for number in self.units if number > first]:
-                self._take_up(number)
+            for number in range(first + 1, self._last + 1):
+                if number in self.units:
+                    self._take_up(number)
             for unit in before:
                 self._put(unit)
 
@@ -98,24 +101,29 @@ class _Field:
         return False
 
     def _at(self, x: int, y: int) -> int:
-        return self.owner[y % FIELD][x % FIELD]
+        return self.owner[_WRAP[y] * FIELD + _WRAP[x]]
 
     def _may(self, x: int, y: int, w: int, h: int) -> bool:
-        if any(self._at(x + m, y + n) for n in range(h) for m in range(w)):
-            return False
-        corners = ((x, y - 1, x - 1, y), (x + w - 1, y - 1, x + w, y),
-                   (x, y + h, x - 1, y + h - 1), (x + w - 1, y + h, x + w, y + h - 1))  # fmt: skip
-        if any(self._crosses(*each) for each in corners) or self._has_twin(x, y, w, h):
-            return False
-        upright = (self._straight(side, y, h, (0, 1)) for side in (x, x + w))
-        level = (self._straight(x, side, w, (1, 0)) for side in (y, y + h))
-        return max(*upright, *level) <= LONGEST
+        across = _WRAP[x : x + w]
+        for row in _WRAP[y : y + h]:
+            for column in across:
+                if self.owner[row * FIELD + column]:
+                    return False
+        return not (self._crosses(x, y, w, h) or self._has_twin(x, y, w, h)) and all(
+            self._is_short(x, y, long, is_level, side)
+            for long, is_level, side in ((h, 0, 0), (h, 0, w), (w, 1, 0), (w, 1, h))
+        )
 
-    def _crosses(self, x: int, y: int, across: int, beside: int) -> bool:
-        """Whether four corners would meet at one of the new unit: with what lies over or under it at (x, y), beside
-        it at (across, beside), and across the corner."""
-        one, other, third = self._at(x, y), self._at(across, beside), self._at(across, y)
-        return bool(one and other and third) and third not in (one, other)
+    def _crosses(self, x: int, y: int, w: int, h: int) -> bool:
+        """Whether four corners would meet at one of the new unit: with what lies over or under it, beside it, and
+        across the corner, where that is neither of them."""
+        at = self._at
+        for column, beside in ((x, x - 1), (x + w - 1, x + w)):
+            for row, over in ((y, y - 1), (y + h - 1, y + h)):
+                third = at(beside, over)
+                if third and (one := at(column, over)) and (other := at(beside, row)) and third not in (one, other):
+                    return True
+        return False
 
     def _has_twin(self, x: int, y: int, w: int, h: int) -> bool:
         for across, up in ((x - 1, y), (x + w, y), (x, y - 1), (x, y + h)):
@@ -124,19 +132,23 @@ class _Field:
                 return True
         return False
 
-    def _straight(self, x: int, y: int, long: int, way: tuple[int, int]) -> int:
-        """How long the joint along a side of the new unit would be, that begins at (x, y) and is `long` there."""
-        step_x, step_y = way
-        found = long
-        for n, step in ((-1, -1), (long, 1)):
-            at = n
-            while found < FIELD:
-                column, row = x + at * step_x, y + at * step_y
-                one, other = self._at(column, row), self._at(column - step_y, row - step_x)
+    def _is_short(self, x: int, y: int, long: int, is_level: int, side: int) -> bool:
+        """Whether the joint along a side of the new unit at (x, y), `long` there and so far over from it, would be no
+        longer than it may."""
+        owner, found = self.owner, long
+        for first, step in ((-1, -1), (long, 1)):
+            at = first
+            while found <= LONGEST:
+                if is_level:
+                    column, over = _WRAP[x + at], y + side
+                    one, other = owner[_WRAP[over] * FIELD + column], owner[_WRAP[over - 1] * FIELD + column]
+                else:
+                    row, over = _WRAP[y + at] * FIELD, x + side
+                    one, other = owner[row + _WRAP[over]], owner[row + _WRAP[over - 1]]
                 if not one or not other or one == other:
                     break
                 found, at = found + 1, at + step
-        return found
+        return found <= LONGEST
 
 
 def coursed(lengths: Sequence[float], apart: float, seed: int) -> tuple[tuple[float, int, float], ...]:

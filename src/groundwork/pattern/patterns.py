@@ -1,5 +1,6 @@
 """Patterns as data: the units of a cell and the two translations that repeat it, one file a pattern in `data`."""
 
+import json
 import math
 import tomllib
 from collections.abc import Callable, Iterator
@@ -53,7 +54,7 @@ class PavingPattern:
 
     @cached_property
     def slots(self) -> tuple[CellUnit, ...]:
-        """The units of a cell, drawn as they are first asked for: a mix takes a second or two."""
+        """The units of a cell, drawn as they are first asked for: a mix takes a second."""
         return self.drawing()
 
     def step(self, unit: PavingUnit) -> Vector:
@@ -134,7 +135,11 @@ def _slot(row: dict[str, Any]) -> CellUnit:
     return CellUnit(tuple(row["at"]), row.get("turned", False), size)
 
 
-def _mixed(rows: list[dict[str, Any]], seed: int) -> tuple[CellUnit, ...]:
+def _mixed(key: str, rows: list[dict[str, Any]], seed: int) -> tuple[CellUnit, ...]:
+    """The first draw, which every job begins with, is kept beside the pattern: `data/KEY.json`."""
+    if seed == 1:
+        text = resources.files("groundwork.pattern").joinpath("data", f"{key}.json").read_text("utf-8")
+        return tuple(CellUnit((x, y), size=(w, h)) for x, y, w, h in json.loads(text))
     sizes, shares = [(row["long"], row["wide"]) for row in rows], [row["share"] for row in rows]
     return tuple(CellUnit((x, y), size=(w, h)) for x, y, w, h in mixed(sizes, shares, seed))
 
@@ -151,7 +156,7 @@ def _pattern(key: str, data: dict[str, Any], seed: int) -> PavingPattern:
     translations, straight, ends = data.get("translations", ()), 0, 0.0
     drawing = partial(_listed, data.get("units", []))
     if "mix" in data:
-        drawing = partial(_mixed, data["mix"], seed)
+        drawing = partial(_mixed, key, data["mix"], seed)
         translations, straight = ((FIELD, 0), (0, FIELD)), LONGEST
     if "lengths" in data:
         ends = data["ends_apart"]

@@ -69,6 +69,8 @@ GATE_WORDS = {
 def stacked(text: str) -> SafeString:
     """`text` escaped, with `7/8` set as a stacked fraction that is still read out as 7/8, and reads so as plain text:
     2 7/8 without its markup is no 278."""
+    if "/" not in text:
+        return escape(text)
     return mark_safe(
         re.sub(
             r" ?(\d+)/(\d+)(?=″)",

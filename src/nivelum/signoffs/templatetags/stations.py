@@ -2,10 +2,10 @@
 changes one of hundreds."""
 
 from functools import lru_cache
+from urllib.parse import quote_plus
 
 from django import template
 from django.utils.html import format_html
-from django.utils.http import urlencode
 from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 
@@ -22,7 +22,7 @@ SIGNS = {"above": "+", "below": "−", "at": ""}
 def station_line(answer: StationAnswer, surface: str, ground: str, unit: Unit) -> SafeString:
     """A row of the table: a station, its design, what was read and what it comes to. `ground` is the address of the
     job's Ground."""
-    where = f"{ground}?{urlencode({'surface': surface, 'station': answer.station.name})}"
+    where = f"{ground}?surface={quote_plus(surface)}&station={quote_plus(answer.station.name)}"
     found = answer.judgement
     levels = answer.design, found.level, found.deviation
     return _line(where, answer.station.name, levels, found.side, found.standing, unit, get_language())
