@@ -27,7 +27,7 @@ from groundwork.programme import (
 )
 from groundwork.programme.calendar import work_hours
 from groundwork.programme.played import PlayTask, Sets, Warming, played
-from groundwork.programme.programme import held_by
+from groundwork.programme.programme import LONG, held_by
 from groundwork.weather import DayAhead, Forecast, HourAhead, of_days, stays_dry
 
 MONDAY = datetime(2026, 3, 2, 7, 0)
@@ -268,6 +268,17 @@ def test_what_is_beyond_the_days_looked_at_has_no_day() -> None:
     first, last = found.tasks
     assert first.ends == datetime(2026, 3, 2, 15) and last.begins is None and last.ends is None and last.late is None
     assert found.likely is None and found.late is None and found.chance_by(date(2050, 1, 1)) == 0
+
+
+def test_how_far_ahead_one_looks_first_changes_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Looked at as far as ever from the beginning, the runs are the same: here every one ends within the shorter."""
+    tasks = [plan("a", 60), plan("b", 90, Outdoors.BED, (Sets("a", 480.0, 0.0),)), plan("c", 30, Outdoors.UNITS)]
+    wet = terms(usual=UsualWeather(chance=0.05, least=2.0, most=9.0), spread=0.2)
+    short = programme(tasks, {}, wet, None, MONDAY, seed=5, runs=400)
+    monkeypatch.setitem(programme.__globals__, "SHORT", LONG)
+    whole = programme(tasks, {}, wet, None, MONDAY, seed=5, runs=400)
+    assert np.isfinite(short.takes).all() and np.array_equal(short.takes, whole.takes)
+    assert (short.tasks, short.holds) == (whole.tasks, whole.holds)
 
 
 def test_where_nobody_works_nothing_is_done() -> None:

@@ -4,6 +4,7 @@ reading comes to with its uncertainty. A fall between two places, by straightedg
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 from groundwork.brief import ExistingGround
@@ -19,6 +20,8 @@ from groundwork.verdict import Sight
 STRING_REACH = 0.5
 """How far beside a string a station may lie and still be dipped, square to it (common practice)."""
 LONGEST_DIP = 2.0
+ENDS = (0.0, 1.0)
+"""Readings, metres, that what any other comes to is told from."""
 GRAVITY = 9.81
 
 
@@ -63,6 +66,16 @@ class LineOfSight:
         return 0 <= target <= LONGEST_ROD
 
     def sight(self, spot: Point, reading: float) -> Sight | None:
+        if self.set_up.at is None and reading in ENDS:
+            return self._anywhere[reading]
+        return self._sight(spot, reading)
+
+    @cached_property
+    def _anywhere(self) -> dict[float, Sight]:
+        """What nought and a metre come to where nobody said where it stands: the same at every spot."""
+        return {reading: self._sight((0.0, 0.0), reading) for reading in ENDS}
+
+    def _sight(self, spot: Point, reading: float) -> Sight:
         instrument, length = self.set_up.instrument, self._length(spot)
         level = levelling.reduced_level(self.height.level, reading - self._tilt(spot))
         unknown_tilt = abs(instrument.collimation) * length if self.set_up.at is None else 0.0

@@ -28,6 +28,10 @@ practice)."""
 CLASSES = 9
 FEWEST_DAYS, MOST_DAYS = 21, 240
 """Days of the calendar that are looked at."""
+SHORT, LONG = 1.5, 3.0
+"""So many times the days it takes in fine weather are looked at first, and where a run ends later."""
+AT_THE_END = 72.0
+"""Hours before the last one looked at in which what would come after it counts."""
 NOTICED = 0.25
 """Hours of work lost that nobody speaks of."""
 
@@ -106,32 +110,59 @@ def programme(
     now: datetime, seed: int = 1, runs: int = RUNS,
 ) -> Programme:  # fmt: skip
     """The programme of what is left to do. The same seed gives the same runs."""
-    chance = np.random.default_rng(seed)
     playing = [task.playing(terms.people, moved) for task in tasks]
-    hours = work_hours(now, terms.working, _days(playing, terms.working, now))
-    if not len(hours):  # nobody works on any day that is looked at
+    found = _play(tasks, playing, terms, forecast, now, seed, runs, SHORT)
+    if found is not None and not _ends_in_time(found):
+        found = _play(tasks, playing, terms, forecast, now, seed, runs, LONG)
+    if found is None:  # nobody works on any day that is looked at
         return Programme(now, (), None, None, (), None, np.full(1, np.inf))
+    return _programme(tasks, playing, found, now)
+
+
+class _Runs(NamedTuple):
+    """What was played, in which hours and under what sky."""
+
+    done: Played
+    hours: WorkHours
+    ahead: Outlook
+
+
+def _play(
+    tasks: Sequence[PlanTask], playing: Sequence[PlayTask], terms: WorkTerms, forecast: Forecast | None,
+    now: datetime, seed: int, runs: int, times: float,
+) -> _Runs | None:  # fmt: skip
+    """The runs over `times` the days it takes in fine weather: what is drawn for an hour does not hang on how many
+    hours there are. None where nobody works."""
+    chance = np.random.default_rng(seed)
+    stages = {stage: n for n, stage in enumerate(dict.fromkeys(task.stage for task in tasks))}
+    paces = np.exp(chance.normal(0.0, terms.spread, (max(len(stages), 1), runs)))
+    classes = chance.integers(0, CLASSES, runs)
+    hours = work_hours(now, terms.working, _days(playing, terms.working, now, times))
+    if not len(hours):
+        return None
     ahead = outlook(whole_hour(now), int(hours.begins[-1]) + 2, forecast, terms.usual)
     rain = rains(ahead, runs, chance)
     open_ = {
         way: goes_on(Outdoors(way[0]), ahead, rain, terms.limits, way[1])
         for way in dict.fromkeys(task.way for task in playing)
     }
-    stages = {stage: n for n, stage in enumerate(dict.fromkeys(task.stage for task in tasks))}
-    paces = np.exp(chance.normal(0.0, terms.spread, (max(len(stages), 1), runs)))
     factors = paces[[stages[task.stage] for task in tasks]] if tasks else np.ones((0, runs))
-    warming = _warming(ahead, playing, chance.integers(0, CLASSES, runs))
-    done = played(playing, hours, open_, factors, warming)
-    return _programme(tasks, playing, done, hours, ahead, now)
+    return _Runs(played(playing, hours, open_, factors, _warming(ahead, playing, classes)), hours, ahead)
 
 
-def _days(tasks: Sequence[PlayTask], working: WorkingTime, now: datetime) -> int:
-    """How many days of the calendar are looked at: three times what it takes in fine weather, and what sets."""
+def _ends_in_time(of: _Runs) -> bool:
+    """Whether every run ends so long before the last hour looked at that more hours would change none of them."""
+    done = of.done
+    return not len(done.ends) or bool(done.fits.all() and done.end.max() < of.hours.begins[-1] - AT_THE_END)
+
+
+def _days(tasks: Sequence[PlayTask], working: WorkingTime, now: datetime, times: float) -> int:
+    """How many days of the calendar are looked at: so many times what it takes in fine weather, and what sets."""
     of_work = sum(task.hours for task in tasks) / working.hours * 7 / (7 - len(working.off))
     sets = sum(each.matures for task in tasks for each in task.sets) / (24 * 8)
     moved = max(((task.not_before - now.date()).days for task in tasks if task.not_before), default=0)
     off = sum(day >= now.date() for day in working.days_off)
-    return min(round(max(FEWEST_DAYS, 3 * of_work + 2 * sets + 10) + max(moved, 0) + off), MOST_DAYS)
+    return min(round(max(FEWEST_DAYS, times * (of_work + sets) + 10) + max(moved, 0) + off), MOST_DAYS)
 
 
 def _warming(ahead: Outlook, tasks: Sequence[PlayTask], of_run: npt.NDArray[np.int64]) -> Warming:
@@ -150,10 +181,8 @@ def _warming(ahead: Outlook, tasks: Sequence[PlayTask], of_run: npt.NDArray[np.i
     return Warming(earned, of_run)
 
 
-def _programme(
-    tasks: Sequence[PlanTask], playing: Sequence[PlayTask], done: Played, hours: WorkHours, ahead: Outlook,
-    now: datetime,
-) -> Programme:  # fmt: skip
+def _programme(tasks: Sequence[PlanTask], playing: Sequence[PlayTask], found: _Runs, now: datetime) -> Programme:
+    done, hours, ahead = found
     known = ahead.first + timedelta(hours=ahead.known) if ahead.known else None
     if not tasks:
         return Programme(now, (), now, now, (), known, np.zeros(1))

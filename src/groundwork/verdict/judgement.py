@@ -12,11 +12,12 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cache
+from functools import cache, lru_cache
 from itertools import combinations
 from statistics import NormalDist
 
 import numpy as np
+import numpy.typing as npt
 
 from groundwork.base import SurfaceKey, Tolerance
 from groundwork.measures import Words
@@ -99,12 +100,20 @@ def weighed(sums: Sequence[Sum]) -> tuple[float, float, Sequence[float]]:
     own = [_variance(each.reading_u, each.shared_u, each.number) for each in sums]
     if len(sums) == 1:
         return means[0], math.sqrt(own[0]), (1.0,)
-    covariance = np.diag(own)
-    for (n, one), (k, other) in combinations(enumerate(sums), 2):
-        covariance[n, k] = covariance[k, n] = _shared(one.parts, other.parts)
-    weights = np.linalg.solve(covariance, np.ones(len(sums)))
-    every = weights.sum()
+    shared = tuple(_shared(one.parts, other.parts) for one, other in combinations(sums, 2))
+    weights, every = _solved(tuple(own), shared)
     return float(weights @ np.array(means) / every), float(1 / math.sqrt(every)), (weights / every).tolist()
+
+
+@lru_cache(maxsize=4096)
+def _solved(own: tuple[float, ...], shared: tuple[float, ...]) -> tuple[npt.NDArray[np.floating], float]:
+    """Weights of means by their variances and, pair by pair, their covariances, m²; and the sum of the weights. Many
+    places of a site are as sure as each other."""
+    covariance = np.diag(own)
+    for (n, k), both in zip(combinations(range(len(own)), 2), shared, strict=True):
+        covariance[n, k] = covariance[k, n] = both
+    weights = np.linalg.solve(covariance, np.ones(len(own)))
+    return weights, float(weights.sum())
 
 
 def alone(sight: Sight, shots: int) -> float:
