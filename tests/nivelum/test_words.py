@@ -58,6 +58,7 @@ OF_ALL = re.compile(
 ISO = re.compile(r"(?<![\w-])20\d\d-[01]\d-[0-3]\d(?![\w-])")
 """A day as programs write it, which nobody says."""
 HOURS = re.compile(r"\b[0-2]\d:[0-5]\d\b(?! [ap]\.m\.)")
+DAY_FIRST = re.compile(r"\b[0-3]?\d (?:Jan|Feb|Mar|Apr|May|June?|July?|Aug|Sept?|Oct|Nov|Dec)[a-z]*\b")
 _TOLD = " ".join(each.title for each in (*catalogue().values(), *schools().values(), *stagebook().values())).lower()
 _RAW = [key for key in (*catalogue(), *schools(), *stagebook()) if re.search("[-_]", key) and key not in _TOLD]
 _LIFTS = [rf"{surface}.{n}" for surface in ("base", "sub-base", "bound base") for n in (1, 2, 3)]
@@ -120,6 +121,8 @@ def test_one_system_of_units_the_words_of_one_region_and_no_key_on_a_page(worlds
         wrong += [text for text in plain if place not in CHOOSING and words.search(text)]
         if region != Region.BRITAIN_AND_IRELAND:
             wrong += [text for text in plain if HOURS.search(text)]
+        if region == Region.NORTH_AMERICA:
+            wrong += [text for text in plain if DAY_FIRST.search(text)]
         if wrong:
             found[place] = [w[:200] for w in wrong]
     assert not found, "\n".join(f"{place}: {text}" for place, texts in found.items() for text in texts)

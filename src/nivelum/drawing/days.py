@@ -78,7 +78,7 @@ class _Stones:
             f"stone{' today' if is_today else ''}{'' if works else ' off'}{' gone' if day < self.now.date() else ''}"
         )
         add(self.root, "rect", class_=css, x=x + 1, y=y + 1, width=STONE - 2, height=TALL - 6, rx=2)
-        words = date_format(day, "D j" if day.day > 1 and day != self.first else "j M")
+        words = date_format(day, "D j" if day.day > 1 and day != self.first else _("j M"))
         add(self.root, "text", words, class_="day", x=x + GAP + 1, y=y + HEAD - 2)
 
     def rain(self, forecast: Forecast) -> None:
