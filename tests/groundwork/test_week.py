@@ -7,8 +7,8 @@ from dataclasses import replace
 import pytest
 
 from groundwork.week import Follows, WeekJob, WeekQuestion, WeekTask, solved, why_late
-from groundwork.week.greedy import first_plan
-from groundwork.week.solve import LATE, MOVE, SOON, SPAN
+from groundwork.week.cost import LATE, MOVE, SOON, SPAN, cost_of, late_by
+from groundwork.week.greedy import better_plan, first_plan
 from groundwork.week.values import placed_slots
 
 DAYS = [24.0 * day + 7 + 4 * half for day in range(5) for half in range(2)]
@@ -184,6 +184,49 @@ def test_the_first_proposal_may_be_and_is_no_better_than_the_best(seed: int) -> 
         assert all(fits(of, task, first) for task in of.tasks) and cost(of, first) >= best
     else:
         assert best is None or of.off or any(task.closed for task in of.tasks)
+
+
+def test_what_a_proposal_costs_is_what_it_is_by_hand() -> None:
+    """Two of a job, one of the other, the plate from the first half day to the third; a job two half days late."""
+    of = question(
+        WeekTask("a1", "a", 4.0, 2, ("plate",)), WeekTask("a2", "a", 4.0), WeekTask("b1", "b", 4.0, 2, ("plate",)),
+        jobs=(WeekJob("a", 1), WeekJob("b")),
+    )  # fmt: skip
+    by = {"a1": (0, 1, ("ann",)), "a2": (2, 3, ("ann", "bo")), "b1": (2, 3, ("cy",))}
+    assert late_by(of, by) == {"a": 2}
+    assert cost_of(of, by) == 2 * LATE + (3 + 3) * SOON + 3 * MOVE + 3 * SPAN == cost(of, by)
+
+
+def test_orders_that_are_tried_better_the_first_and_stay_possible() -> None:
+    at = [24.0 * (day + 2 * (day // 5)) + 7 + 4 * half for day in range(40) for half in range(2)]
+    of = replace(large(), at=at)
+    first, better = first_plan(of), better_plan(of, 5.0)
+    assert first and better and all(fits(of, task, better) for task in of.tasks)
+    assert cost(of, better) < cost(of, first)
+
+
+def test_a_promised_job_is_first_though_many_are_asked_about() -> None:
+    """Eleven jobs for four people, one of them promised: by hand its tasks take six half days."""
+    tasks = [
+        WeekTask(f"{job}.{n}", job, 12.0, 3, ("plate",) if n == 1 else (), (Follows(f"{job}.{n - 1}"),) if n else ())
+        for job in "abcdefghijk"
+        for n in range(6)
+    ]
+    at = [24.0 * (day + 2 * (day // 5)) + 7 + 4 * half for day in range(40) for half in range(2)]
+    jobs = tuple(WeekJob(job, 6 if job == "k" else None) for job in "abcdefghijk")
+    of = WeekQuestion(at, 4.0, ("ann", "bo", "cy", "di"), {"plate": 1}, jobs, tuple(tasks))
+    found = solved(of, 3.0)
+    assert found is not None and found.late == {"k": 0}
+
+
+def test_jobs_nobody_promised_anything_of_are_no_reason() -> None:
+    """What is late is too much by itself; the other job waits."""
+    of = question(WeekTask("a", "a", 24.0, 2), WeekTask("b", "b", 8.0, 2), jobs=(WeekJob("a", 2), WeekJob("b")))
+    held = why_late(of, "a", {"a": 1})
+    assert held is not None and held.reasons == () and held.is_least
+    promised = replace(of, jobs=(WeekJob("a", 3), WeekJob("b", 1)))
+    both = why_late(promised, "a", {"a": 1, "b": 0})
+    assert both is not None and both.reasons == (("job", "b"),)
 
 
 @pytest.mark.long

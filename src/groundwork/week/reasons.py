@@ -22,7 +22,9 @@ class HeldBy:
 def why_late(question: WeekQuestion, job: str, late: Mapping[str, int], seconds: float = A_LOOK) -> HeldBy | None:
     """What of a question keeps a job from its day, other jobs, days off, machines, what sets, the weather, what
     somebody said; nothing of these where the work by itself is too much. None where it can be held. Other jobs that
-    were promised are to be no later for it than they are proposed, `late` by so many half days."""
+    were promised are to be no later for it than they are proposed, `late` by so many half days; those of which
+    nobody promised or said anything give way."""
+    question = _what_binds(question, job)
     ends = {o.key: o.due + late.get(o.key, 0) for o in question.jobs if o.due is not None and o.key != job}
     out, proved = Relaxed(in_time=job, ends=ends), True
     if is_possible(question, out, 2 * seconds):
@@ -39,6 +41,14 @@ def why_late(question: WeekQuestion, job: str, late: Mapping[str, int], seconds:
     return HeldBy(tuple(kept), proved)
 
 
+def _what_binds(question: WeekQuestion, job: str) -> WeekQuestion:
+    """A question without the jobs that can wait until after all that is looked at."""
+    said = {task.job for task in question.tasks if task.people or task.begins is not None}
+    jobs = tuple(each for each in question.jobs if each.key == job or each.due is not None or each.key in said)
+    keys = {each.key for each in jobs}
+    return replace(question, jobs=jobs, tasks=tuple(task for task in question.tasks if task.job in keys))
+
+
 def _reasons(question: WeekQuestion, job: str) -> Iterator[tuple[str, str]]:
     """What may be left out, what is easiest to change last."""
     if any(task.closed for task in question.tasks):
@@ -47,7 +57,7 @@ def _reasons(question: WeekQuestion, job: str) -> Iterator[tuple[str, str]]:
         yield "setting", ""
     yield from (("machine", machine) for machine in question.machines)
     yield from (("off", who) for who in question.people if question.off.get(who))
-    yield from (("job", other.key) for other in question.jobs if other.key != job)
+    yield from (("job", other.key) for other in question.jobs if other.key != job and other.due is not None)
     if any(task.people or task.begins is not None or task.from_slot for task in question.tasks):
         yield "said", ""
 

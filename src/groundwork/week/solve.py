@@ -6,12 +6,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from groundwork.week.greedy import Place, first_plan
+from groundwork.week.cost import LATE, MOVE, SOON, SPAN, Place, cost_of, done_by, late_by
+from groundwork.week.greedy import better_plan
 from groundwork.week.values import WeekQuestion, placed_slots
 
-LATE, MOVE, SPAN, SOON = 2000, 40, 4, 1
-"""What a half day late, somebody at another job, a half day of a machine on hire and of a job count for."""
-PATIENCE = 8.0
+PATIENCE, AT_FIRST = 8.0, 0.5
+"""Seconds, and the share of them in which orders are tried before the solver goes on from the best."""
 WORKERS = 2
 NONE_LATER = 10**9
 
@@ -66,6 +66,12 @@ class _Model:
     end: dict[str, Any] = field(default_factory=dict)
     at: dict[tuple[str, str], Any] = field(default_factory=dict)
     late: dict[str, Any] = field(default_factory=dict)
+    team: dict[str, Any] = field(default_factory=dict)
+    long: dict[str, Any] = field(default_factory=dict)
+    ready: list[tuple[Any, str, float]] = field(default_factory=list)
+    done: dict[str, Any] = field(default_factory=dict)
+    there: dict[tuple[str, str], Any] = field(default_factory=dict)
+    hired: dict[str, tuple[Any, Any]] = field(default_factory=dict)
 
 
 def solved(
@@ -75,8 +81,9 @@ def solved(
     and says whether to stop. None where there is none, as where what was said of tasks cannot be."""
     from ortools.sat.python import cp_model  # noqa: PLC0415 (seconds to load, and only here)
 
-    made, first = _model(question, Relaxed(), cp_model), first_plan(question)
     began = time.monotonic()
+    first = better_plan(question, AT_FIRST * seconds)
+    made = _model(question, Relaxed(), cp_model)
     if first:
         _hint(made, question, first)
 
@@ -94,40 +101,51 @@ def solved(
             best = self.objective_value
             tells((best - self.best_objective_bound) / best if best else 0.0)
 
-    solver = _solver(cp_model, seconds)
+    solver = _solver(cp_model, max(seconds - (time.monotonic() - began), 0.1 * seconds))
     solver.best_bound_callback = lambda _bound: tells(1.0)
     status = solver.solve(made.model, Told())
-    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return _as_first(question, first) if first and status == cp_model.UNKNOWN else None
-    best = solver.objective_value
-    gap = 0.0 if status == cp_model.OPTIMAL or not best else (best - solver.best_objective_bound) / best
-    placed = tuple(
-        Placed(
-            task.key, solver.value(made.start[task.key]), solver.value(made.end[task.key]),
+    found_one = status in (cp_model.OPTIMAL, cp_model.FEASIBLE)
+    if first and not (found_one and solver.objective_value <= cost_of(question, first)):
+        return (
+            None
+            if status == cp_model.INFEASIBLE
+            else _plan(question, first, solver.best_objective_bound, bool(asked))
+        )
+    if not found_one:
+        return None
+    placed = {
+        task.key: (
+            solver.value(made.start[task.key]), solver.value(made.end[task.key]),
             tuple(who for who in question.people if solver.value(made.at[who, task.key])),
         )
         for task in question.tasks
-    )  # fmt: skip
-    late = {job: solver.value(by) for job, by in made.late.items()}
-    return WeekPlan(placed, late, round(best), max(gap, 0.0), bool(asked))
+    }  # fmt: skip
+    return _plan(question, placed, solver.best_objective_bound, bool(asked))
 
 
-def _hint(made: _Model, question: WeekQuestion, first: Mapping[str, Place]) -> None:
-    for key, (begins, ends, people) in first.items():
-        made.model.add_hint(made.start[key], begins)
-        made.model.add_hint(made.end[key], ends)
-        for who in question.people:
-            made.model.add_hint(made.at[who, key], who in people)
+def _plan(question: WeekQuestion, placed: Mapping[str, Place], bound: float, stopped: bool) -> WeekPlan:
+    cost = cost_of(question, placed)
+    gap = min(max((cost - bound) / cost, 0.0), 1.0) if cost else 0.0
+    tasks = tuple(Placed(task.key, *placed[task.key]) for task in question.tasks)
+    return WeekPlan(tasks, late_by(question, placed), cost, gap, stopped)
 
 
-def _as_first(question: WeekQuestion, first: Mapping[str, Place]) -> WeekPlan:
-    """The first proposal where the solver came to none of its own: nothing is known of how much better it may be."""
-    done: dict[str, int] = {}
-    for task in question.tasks:
-        done[task.job] = max(done.get(task.job, 0), first[task.key][1])
-    late = {job.key: max(done.get(job.key, 0) - job.due, 0) for job in question.jobs if job.due is not None}
-    placed = tuple(Placed(task.key, *first[task.key]) for task in question.tasks)
-    return WeekPlan(placed, late, LATE * sum(late.values()), 1.0)
+def _hint(made: _Model, question: WeekQuestion, by: Mapping[str, Place]) -> None:
+    """Tells the solver a proposal, every variable of it: it goes on from there."""
+    done, late = done_by(question, by), late_by(question, by)
+    at = {(who, task.job) for task in question.tasks for who in by[task.key][2]}
+    known: list[tuple[Any, int]] = [(made.late[job], late[job]) for job in made.late]
+    known += [(made.done[job], done[job]) for job in made.done]
+    known += [(is_there, place in at) for place, is_there in made.there.items()]
+    known += [(ready, question.ready_after(by[task][1], hours)) for ready, task, hours in made.ready]
+    for key, (begins, ends, people) in by.items():
+        known += [(made.start[key], begins), (made.end[key], ends), (made.long[key], ends - begins)]
+        known += [(made.team[key], len(people)), *((made.at[who, key], who in people) for who in question.people)]
+    for machine, (first, last) in made.hired.items():
+        mine = [by[task.key] for task in question.tasks if machine in task.machines]
+        known += [(first, min(each[0] for each in mine)), (last, max(each[1] for each in mine))]
+    for variable, value in known:
+        made.model.add_hint(variable, value)
 
 
 def is_possible(question: WeekQuestion, relaxed: Relaxed, seconds: float) -> bool | None:
@@ -146,6 +164,10 @@ def _solver(cp_model: Any, seconds: float) -> Any:
     solver.parameters.max_time_in_seconds = seconds
     solver.parameters.num_workers = WORKERS
     solver.parameters.random_seed = 1
+    # What these look for takes longer than there is time, before anything is tried.
+    solver.parameters.symmetry_level = 0
+    solver.parameters.cp_model_probing_level = 0
+    solver.parameters.linearization_level = 0
     return solver
 
 
@@ -190,6 +212,7 @@ def _task(
     team_, long_ = model.new_int_var(1, most, ""), model.new_int_var(1, question.slots, "")
     model.add_allowed_assignments([start, team_, long_], rows) if rows else model.add_bool_or([])
     model.add(end == start + long_)
+    made.team[key], made.long[key] = team_, long_
     for who in question.people:
         is_at = made.at[who, key] = model.new_bool_var(f"{who} at {key}")
         intervals[who].append(model.new_optional_interval_var(start, long_, end, is_at, ""))
@@ -212,6 +235,7 @@ def _after(made: _Model, question: WeekQuestion, task: Any, relaxed: Relaxed) ->
         ready = [question.ready_after(n, hours) for n in range(question.slots + 1)]
         at = made.model.new_int_var(0, question.slots, "")
         made.model.add_element(end, ready, at)
+        made.ready.append((at, before.task, hours))
         made.model.add(made.start[task.key] >= at)
 
 
@@ -223,6 +247,7 @@ def _goal(made: _Model, question: WeekQuestion, tasks: list[Any], relaxed: Relax
             continue
         done = model.new_int_var(0, question.slots, "")
         model.add_max_equality(done, [made.end[key] for key in mine])
+        made.done[job.key] = done
         cost.append(SOON * done)
         if job.due is not None:
             late = made.late[job.key] = model.new_int_var(0, question.slots, "")
@@ -234,6 +259,7 @@ def _goal(made: _Model, question: WeekQuestion, tasks: list[Any], relaxed: Relax
             model.add(done <= relaxed.ends[job.key])
         for who in question.people:
             is_there = model.new_bool_var("")
+            made.there[who, job.key] = is_there
             for key in mine:
                 model.add_implication(made.at[who, key], is_there)
             cost.append(MOVE * is_there)
@@ -241,6 +267,7 @@ def _goal(made: _Model, question: WeekQuestion, tasks: list[Any], relaxed: Relax
         at_it = [task.key for task in tasks if machine in task.machines]
         if at_it:
             first, last = model.new_int_var(0, question.slots, ""), model.new_int_var(0, question.slots, "")
+            made.hired[machine] = first, last
             model.add_min_equality(first, [made.start[key] for key in at_it])
             model.add_max_equality(last, [made.end[key] for key in at_it])
             cost.append(SPAN * (last - first))
