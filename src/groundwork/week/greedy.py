@@ -3,7 +3,7 @@ again: what the solver begins with, and what there is where it finds nothing bet
 
 import random
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from groundwork.week.cost import Place, cost_of
@@ -29,16 +29,18 @@ def usual_order(question: WeekQuestion) -> Order:
     return Order(rank, {})
 
 
-def better_plan(question: WeekQuestion, seconds: float, seed: int = 1) -> Mapping[str, Place] | None:
+def better_plan(
+    question: WeekQuestion, seconds: float, is_stopped: Callable[[], bool] = lambda: False, seed: int = 1
+) -> Mapping[str, Place] | None:
     """The best of the proposals that other orders come to, a job put elsewhere or its team made smaller at a time;
-    None where none was found."""
+    None where none was found. Whether it is stopped is asked after every order."""
     chance, until = random.Random(seed), time.monotonic() + seconds  # noqa: S311
     order = usual_order(question)
     best = first_plan(question, order)
     least = None if best is None else cost_of(question, best)
     jobs = [job.key for job in question.jobs]
     for _n in range(TRIES if jobs else 0):
-        if time.monotonic() > until:
+        if time.monotonic() > until or is_stopped():
             break
         tried, job = order, chance.choice(jobs)
         if chance.random() < 0.5:

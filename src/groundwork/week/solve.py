@@ -10,6 +10,8 @@ from groundwork.week.cost import LATE, MOVE, SOON, SPAN, Place, cost_of, done_by
 from groundwork.week.greedy import better_plan
 from groundwork.week.values import WeekQuestion, placed_slots
 
+A_WHILE = 0.2
+"""Seconds between two times it tells how far it is."""
 PATIENCE, AT_FIRST = 8.0, 0.5
 """Seconds, and the share of them in which orders are tried before the solver goes on from the best."""
 WORKERS = 2
@@ -81,18 +83,27 @@ def solved(
     and says whether to stop. None where there is none, as where what was said of tasks cannot be."""
     from ortools.sat.python import cp_model  # noqa: PLC0415 (seconds to load, and only here)
 
-    began = time.monotonic()
-    first = better_plan(question, AT_FIRST * seconds)
+    began, told = time.monotonic(), [0.0]
+    asked, found = list[bool](), list[bool]()
+
+    def is_stopped(gap: float = 1.0) -> bool:
+        """Tells how far it is, a few times a second, and hears whether to stop."""
+        now = time.monotonic()
+        if now - told[0] > A_WHILE or gap < 1:
+            told[0] = now
+            if tell(min((now - began) / seconds, 1.0), gap):
+                asked.append(True)
+        return bool(asked)
+
+    first = better_plan(question, AT_FIRST * seconds, is_stopped)
+    if first and asked:
+        return _plan(question, first, 0.0, stopped=True)
     made = _model(question, Relaxed(), cp_model)
     if first:
         _hint(made, question, first)
 
-    asked, found = list[bool](), list[bool]()
-
     def tells(gap: float) -> None:
-        if tell(min((time.monotonic() - began) / seconds, 1.0), gap):
-            asked.append(True)
-        if asked and found:  # there is something to show
+        if is_stopped(gap) and found:  # there is something to show
             solver.stop_search()
 
     class Told(cp_model.CpSolverSolutionCallback):
@@ -106,11 +117,7 @@ def solved(
     status = solver.solve(made.model, Told())
     found_one = status in (cp_model.OPTIMAL, cp_model.FEASIBLE)
     if first and not (found_one and solver.objective_value <= cost_of(question, first)):
-        return (
-            None
-            if status == cp_model.INFEASIBLE
-            else _plan(question, first, solver.best_objective_bound, bool(asked))
-        )
+        return _plan(question, first, solver.best_objective_bound, bool(asked))
     if not found_one:
         return None
     placed = {
