@@ -17,6 +17,7 @@ from tests.nivelum.test_photos import picture, send
 
 from groundwork.record import first_fault
 from nivelum.crews.models import Crew, Person
+from nivelum.days.models import KeptProgramme, WeekSaid
 from nivelum.jobs.models import Entry, Job, Taught
 from nivelum.jobs.services import head, snapshot
 from nivelum.money.models import KeptEstimate, MoneyTerms, PriceSet
@@ -46,6 +47,9 @@ def taken(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]
     DayOff.objects.create(crew=world.crew, person=world.people["crew"], on=date(2026, 12, 24), why="away")
     told = {"text": "time,temperature_c,rain_mm\n2026-12-08T07:00,4,1.5\n"}
     assert world.client("lead").post(f"/jobs/{world.job.id}/days/forecasts/brought/", told).status_code == 302
+    assert world.client("lead").get(f"/jobs/{world.job.id}/days/programme/").status_code == 200  # kept as it stands
+    WeekSaid.objects.create(crew=world.crew, job=world.job, task="laying", person=world.people["crew"], said_by="x")
+    WeekSaid.objects.create(crew=world.crew, job=world.job, task="dig", on=date(2026, 12, 9), half=1, said_by="x")
     hours = {"kind": "hours", "material": "laying", "value": 1.5, "spread": 0.0, "number": 1, "kept_by": "x"}
     Taught.objects.create(job=world.job, **hours)
     answer = world.client("lead").post(f"/crews/{world.crew.id}/all.zip")
@@ -81,6 +85,8 @@ def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path
     estimate = (kept.data, kept.begins, kept.number, kept.name)
     before, said = head(world.job), snapshot(world.job).assessment.surveys.ground["A1"].judgement
     name = world.crew.name
+    stood = KeptProgramme.objects.get(job=world.job)
+    was = (stood.on, stood.at_entry, stood.data, stood.forecast.digest)
     flushed()
     stranger = Person.objects.create_user("first", name="First here")  # numbers run differently there
     Person.objects.create_user(world.people["lead"].username, name="Of the same name")
@@ -98,6 +104,11 @@ def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path
     assert KeptForecast.objects.get(crew=job.crew).forecast.hours[0].rain == 1.5
     off = DayOff.objects.get(crew=job.crew)
     assert (off.person.name, off.on, off.why) == (world.people["crew"].name, date(2026, 12, 24), "away")
+    stands = KeptProgramme.objects.get(job=job)
+    assert (stands.on, stands.at_entry, stands.data, stands.forecast.digest) == was
+    at, on = WeekSaid.objects.filter(crew=job.crew)
+    assert (at.person.name, at.task, at.on) == (world.people["crew"].name, "laying", None)
+    assert (on.person, on.task, on.on, on.half) == (None, "dig", date(2026, 12, 9), 1)
     now = snapshot(job).assessment.surveys.ground["A1"].judgement
     assert now.deviation == pytest.approx(said.deviation) and now.standing is said.standing
     assert not Entry.objects.filter(by=stranger).exists()

@@ -1,7 +1,7 @@
 """All of a crew's data as one open archive, and back into another server with every record whole.
 
 A zip of `crew.json` (what the crew is called and reads, its people, its kit, its log, what its jobs taught, its
-prices and estimates), `jobs/ID.json` (each record, as `bin/nivelum verify` proves it) and `photos/ID/HASH.jpg`.
+prices, estimates and days), `jobs/ID.json` (each record, as `bin/nivelum verify` proves it) and `photos/ID/HASH.jpg`.
 Passwords, PINs and passkeys are nobody's to take along: on the other server the lead hands out links. Whoever wrote
 an entry keeps the number they had where it was written, since its hash holds it.
 """
@@ -25,6 +25,7 @@ from groundwork.record import first_fault, photo_fault, photos_named
 from groundwork.weather import forecast_data
 from nivelum.crews.log import noted
 from nivelum.crews.models import Crew, CrewLine, CrewRole, Deed, Membership, PegTest, Person, Tool
+from nivelum.days.models import KeptProgramme, WeekSaid
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job, Taught
 from nivelum.jobs.photos import kept, put, stored_as
@@ -44,6 +45,7 @@ _PRICE = ("cost", "what", "unit", "amount", "since", "set_by")
 _TERMS = ("currency", "contingency", "tax", "rounding", "people", "hours_a_day", "works_on")
 _ESTIMATE = ("number", "name", "at_entry", "begins", "data", "hours", "made_by")
 _WEATHER = ("place", "latitude", "begins", "chance", "least", "most", "limits")
+_SAID = ("task", "half", "said_by")
 _FORECAST = ("way", "source", "by_name", "data", "digest")
 _TAUGHT = ("kind", "material", "value", "spread", "number", "kept_by")
 
@@ -68,6 +70,8 @@ def take_crew(crew: Crew, by: Person | None, file: IO[bytes]) -> None:
 
 
 def _crew_data(crew: Crew, jobs: list[Job]) -> dict[str, Any]:
+    forecasts = list(KeptForecast.objects.filter(crew=crew).order_by("pk"))
+    number: dict[int | None, int] = {each.pk: n for n, each in enumerate(forecasts)}
     wrote = set(Entry.objects.filter(job__crew=crew).values_list("by", flat=True))
     roles = dict(crew.memberships.values_list("person", "role"))
     people = Person.objects.filter(pk__in=wrote | set(roles)).order_by("pk")
@@ -101,7 +105,17 @@ def _crew_data(crew: Crew, jobs: list[Job]) -> dict[str, Any]:
         if (went := WeatherTerms.objects.filter(crew=crew).first()) else None,
         "forecasts": [
             {name: getattr(each, name) for name in _FORECAST} | {"issued": _at(each.issued), "came": _at(each.came)}
-            for each in KeptForecast.objects.filter(crew=crew).order_by("pk")
+            for each in forecasts
+        ],
+        "programmes": [
+            {"job": str(each.job_id), "on": str(each.on), "at_entry": each.at_entry, "data": each.data,
+             "forecast": number.get(each.forecast_id)}
+            for each in KeptProgramme.objects.filter(job__in=jobs).order_by("pk")
+        ],
+        "week_said": [
+            {name: getattr(each, name) for name in _SAID}
+            | {"job": str(each.job_id), "person": each.person_id, "on": each.on and str(each.on)}
+            for each in WeekSaid.objects.filter(crew=crew)
         ],
         "days_off": [
             {"person": each.person_id, "on": str(each.on), "why": each.why}
@@ -144,7 +158,7 @@ def _brought(archive: zipfile.ZipFile) -> Crew:
     for each in data["taught"]:
         Taught.objects.create(job=jobs[each["job"]], **{name: each[name] for name in _TAUGHT})
     _money(crew, data, jobs)
-    _weather(crew, data, people)
+    _days(crew, data, people, jobs, _weather(crew, data, people))
     for each in data["log"]:
         line = CrewLine(crew=crew, by_name=each["by"], deed=Deed(each["deed"]), about=each["about"])
         line.detail = f"{datetime.fromisoformat(each['at']):%Y-%m-%d %H:%M} {each['detail']}"[:200]
@@ -171,8 +185,10 @@ def _money(crew: Crew, data: dict[str, Any], jobs: dict[str, Job]) -> None:
         KeptEstimate.objects.filter(pk=kept.pk).update(made_at=datetime.fromisoformat(each["at"]))
 
 
-def _weather(crew: Crew, data: dict[str, Any], people: dict[int, Person]) -> None:
-    """How it goes by the weather, forecasts as they came, days off; archives made before there were any have none."""
+def _weather(crew: Crew, data: dict[str, Any], people: dict[int, Person]) -> list[KeptForecast]:
+    """How it goes by the weather, forecasts as they came, days off; archives made before there were any have none.
+    The forecasts."""
+    forecasts = list[KeptForecast]()
     if each := data.get("weather"):
         terms = WeatherTerms(crew=crew, **{name: each[name] for name in _WEATHER})
         terms.full_clean()
@@ -184,11 +200,35 @@ def _weather(crew: Crew, data: dict[str, Any], people: dict[int, Person]) -> Non
         kept.full_clean()
         forecast_data(kept.forecast)  # whatever it says, pages can be made of it
         kept.save()
+        forecasts.append(kept)
     for each in data.get("days_off", ()):
         off = DayOff(crew=crew, person=people[each["person"]] if each["person"] else None, on=each["on"])
         off.why = each["why"]
         off.full_clean()
         off.save()
+    return forecasts
+
+
+def _days(
+    crew: Crew, data: dict[str, Any], people: dict[int, Person], jobs: dict[str, Job], forecasts: list[KeptForecast]
+) -> None:
+    """Programmes as they stood, by which what moved is told, and what was fixed of weeks; archives made before there
+    were any have none. Proposals of weeks are asked for anew."""
+    for each in data.get("programmes", ()):
+        by = None if each["forecast"] is None else forecasts[each["forecast"]]
+        kept = KeptProgramme(job=jobs[each["job"]], on=each["on"], at_entry=each["at_entry"], forecast=by)
+        kept.data = each["data"]
+        kept.full_clean()
+        if not Entry.objects.filter(job=kept.job, number=kept.at_entry).exists():
+            raise NotBrought(f"a programme of job {kept.job_id} is of an entry that is not there")
+        for at in (kept.data["made"], kept.data["likely"], kept.data["late"]):
+            datetime.fromisoformat(at or kept.data["made"])
+        kept.save()
+    for each in data.get("week_said", ()):
+        said = WeekSaid(crew=crew, job=jobs[each["job"]], **{name: each[name] for name in _SAID}, on=each["on"])
+        said.person = None if each["person"] is None else people[each["person"]]
+        said.full_clean(exclude=["person", "on"])
+        said.save()
 
 
 def _plain(value: Any) -> Any:
