@@ -10,11 +10,14 @@ from tests.groundwork.test_orders import LIGHT, WIDE
 from tests.groundwork.test_stages import job as staged
 
 from groundwork.assess import assess
+from groundwork.bedding.today import FLAG_RATE, LAYING_RATE
+from groundwork.bedding.today import FLAGS as LAID_BY_THE_BED
 from groundwork.edgework import SideHeld
 from groundwork.entries import Reading
 from groundwork.labour import Stamp, hired, hours_seen, pace, planned_days, stage_of
 from groundwork.labour.kit import KitItem
-from groundwork.labour.rates import plate_rate
+from groundwork.labour.labour import FLAGS as LAID_BY_HOURS
+from groundwork.labour.rates import plate_rate, rates
 from groundwork.layerwork import Direction, Passed
 from groundwork.measures import Measured
 from groundwork.orderwork import Hired, HireEnded, HoursWorked
@@ -160,3 +163,9 @@ def test_kit_follows_school_edges_and_units() -> None:
     assert "pointing trowels" in kit("rigid") and "pointing trowels" not in kit("kerbed")
     assert not any(item.what == "mixer" and item.stage == "bedding" for item in assess(staged("kerbed")).labour.kit)
     assert any(item.what == "mixer" and item.stage == "bedding" for item in assess(staged("rigid")).labour.kit)
+
+
+def test_the_bed_reckons_with_the_same_rates_as_hours_do() -> None:
+    table = rates()
+    assert (table["lay-units"].amount, table["lay-flags"].amount) == (LAYING_RATE, FLAG_RATE)
+    assert LAID_BY_THE_BED == LAID_BY_HOURS

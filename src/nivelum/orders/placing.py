@@ -23,6 +23,7 @@ from groundwork.orders import Order, OrderStanding, Supply, WayToOrder, in_units
 from groundwork.orderwork import FIRST_LINE, Measure, OrderMade
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
+from nivelum.exchange.cells import harmless
 from nivelum.exchange.printed import pdf_answer
 from nivelum.exchange.views import download
 from nivelum.jobs.access import Visit, job_view
@@ -269,7 +270,7 @@ def order_sheet(request: Request, visit: Visit, ending: str) -> HttpResponse:
                 made.supplier,
                 made.note,
             ]
-            out.writerow([f"'{c}" if c.startswith(("=", "+", "-", "@")) else c for c in cells])
+            out.writerow(map(harmless, cells))
         return download(stream.getvalue(), "text/csv", visit.job.name, "orders", "csv")
     if ending != "pdf":
         raise Http404

@@ -6,7 +6,6 @@ import json
 import zipfile
 from collections.abc import Iterable
 from datetime import timedelta
-from typing import Any
 from urllib.parse import quote
 
 from django.template.loader import render_to_string
@@ -17,6 +16,7 @@ from icalendar import Calendar, Event
 
 from groundwork.record import Head, photos_named
 from groundwork.stages import Handover
+from nivelum.exchange.cells import harmless
 from nivelum.exchange.services import record_data
 from nivelum.jobs.models import Entry, Job
 from nivelum.jobs.photos import kept, place_of
@@ -39,13 +39,8 @@ def record_csv(job: Job) -> str:
         body = json.dumps(content["body"], ensure_ascii=False, sort_keys=True)
         row = (entry.number, content["at"], content["device_at"] or "", entry.by_name, entry.kind,
                told_plainly(entry, job.crew.unit), body, entry.previous, entry.hash)  # fmt: skip
-        writer.writerow([_harmless(cell) for cell in row])
+        writer.writerow([harmless(cell) for cell in row])
     return out.getvalue()
-
-
-def _harmless(cell: Any) -> Any:
-    """A cell no spreadsheet takes for a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t", "\r")) else cell
 
 
 def bundle(job: Job) -> bytes:
