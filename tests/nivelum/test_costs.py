@@ -157,12 +157,19 @@ def test_a_link_shows_money_only_where_the_lead_says_so(priced: World) -> None:
 
 
 def test_two_bases_and_two_patterns_side_by_side(priced: World) -> None:
-    shown = text(priced, "order/costs/compare/?one=dense&other=slab")
-    assert "Person-hours" in shown and "less" in shown
-    shown = text(priced, "order/costs/compare/?one=running-half&other=herringbone-90")
-    assert "Days from begin to end" in shown or "Choose" not in shown
+    """What one is less by is the difference of what both come to, as shown."""
+    for one, other in (("dense", "slab"), ("running-half", "herringbone")):
+        shown = text(priced, f"order/costs/compare/?one={one}&other={other}")
+        totals = re.search(r"In all, with contingency and tax €([\d,.]+) €([\d,.]+)", shown)
+        less = re.search(r"€([\d,.]+) less", shown)
+        assert totals and less and "Days from begin to end" in shown and "Person-hours" in shown
+        mine, others, apart = (Decimal(each.replace(",", "")) for each in (*totals.groups(), less[1]))
+        assert apart == abs(mine - others) > 0
+    opened = priced.client("lead").get(url(priced, "order/costs/compare/")).content.decode()
+    found = re.findall(r'<option value="([\w-]+)" selected', opened)
+    assert found[0] == "dense" != found[1], "two that differ stand there as it opens"
     assert "Choose two that differ" in text(priced, "order/costs/compare/?one=dense&other=dense")
-    assert "Side by side" not in text(priced, "order/costs/compare/?one=gold&other=dense")
+    assert "Of what" not in text(priced, "order/costs/compare/?one=gold&other=dense")
 
 
 def test_the_crews_own_pace_is_learnt_from_jobs_it_kept(priced: World) -> None:

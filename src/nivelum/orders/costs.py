@@ -25,7 +25,7 @@ from groundwork.measures import Measured
 from groundwork.money import Against, Estimate, PriceBook, estimate_data
 from groundwork.pattern import pattern_keys
 from groundwork.schools import school, schools
-from groundwork.soundness import completed
+from groundwork.soundness import advise, completed
 from nivelum.crews.policy import Verb
 from nivelum.crews.requests import Request
 from nivelum.exchange.printed import pdf_answer
@@ -237,6 +237,6 @@ def compare(request: Request, visit: Visit) -> HttpResponse:
     school_now = shot.assessment.case.school.key
     return render(request, "orders/compare.html", order_screen(visit, shot, "costs") | {
         "bases": bases.items(), "patterns": patterns.items(), "asked": asked, "beside": found, "apart": apart,
-        "school_now": school_now,
+        "school_now": school_now, "best_other": next(a.school.key for a in advise(job) if a.school.key != school_now),
         "same": bool(asked[0]) and asked[0] == asked[1],
     })  # fmt: skip
