@@ -13,20 +13,20 @@ TRIES = 1000
 """Orders that are tried at the most."""
 
 
-class Order(NamedTuple):
+class TurnOfJobs(NamedTuple):
     """Which job comes before which, the least first, and how many work on one at once at the most."""
 
     rank: Mapping[str, float]
     most: Mapping[str, int]
 
 
-def usual_order(question: WeekQuestion) -> Order:
+def usual_order(question: WeekQuestion) -> TurnOfJobs:
     """Those that are due first before others, the shorter of two before the longer."""
     rank = {}
     for job in question.jobs:
         work = sum(task.hours for task in question.tasks if task.job == job.key)
         rank[job.key] = (question.slots if job.due is None else job.due) + work * 1e-4
-    return Order(rank, {})
+    return TurnOfJobs(rank, {})
 
 
 def better_plan(
@@ -54,7 +54,7 @@ def better_plan(
     return best
 
 
-def first_plan(question: WeekQuestion, order: Order | None = None) -> Mapping[str, Place] | None:
+def first_plan(question: WeekQuestion, order: TurnOfJobs | None = None) -> Mapping[str, Place] | None:
     """Every task placed, those of the job that comes first in an order before others, what was fixed before all; None
     where one finds no place so."""
     rank, most = order or usual_order(question)
@@ -86,7 +86,8 @@ class _Rows:
     def __init__(self, question: WeekQuestion) -> None:
         self._question = question
         self._busy = {who: sum(1 << slot for slot in question.off.get(who, ())) for who in question.people}
-        self._used = {machine: [0] * count for machine, count in question.machines.items()}
+        named = {machine for task in question.tasks for machine in task.machines}
+        self._used = {machine: [0] * question.machines.get(machine, 1) for machine in named}
         self._at: dict[str, set[str]] = {job.key: set() for job in question.jobs}
 
     def take(self, task: WeekTask, place: Place) -> None:
