@@ -112,7 +112,7 @@ def programme(
     """The programme of what is left to do. The same seed gives the same runs."""
     playing = [task.playing(terms.people, moved) for task in tasks]
     found = _play(tasks, playing, terms, forecast, now, seed, runs, SHORT)
-    if found is not None and not _ends_in_time(found):
+    if found is None or not _ends_in_time(found):
         found = _play(tasks, playing, terms, forecast, now, seed, runs, LONG)
     if found is None:  # nobody works on any day that is looked at
         return Programme(now, (), None, None, (), None, np.full(1, np.inf))

@@ -59,11 +59,12 @@ def first_plan(question: WeekQuestion, order: TurnOfJobs | None = None) -> Mappi
     where one finds no place so."""
     rank, most = order or usual_order(question)
     rows, placed = _Rows(question), dict[str, Place]()
-    waits = {task.key: len({before.task for before in task.after}) for task in question.tasks}
-    follow: dict[str, list[WeekTask]] = {}
+    follow: dict[str, list[WeekTask]] = {task.key: [] for task in question.tasks}
+    waits = dict.fromkeys(follow, 0)
     for task in question.tasks:
-        for key in {before.task for before in task.after}:
-            follow.setdefault(key, []).append(task)
+        for key in {before.task for before in task.after} & set(follow):
+            follow[key].append(task)
+            waits[task.key] += 1
     ready = [task for task in question.tasks if not waits[task.key]]
     while ready:
         task = min(ready, key=lambda t: (t.begins is None and not t.people, rank[t.job], t.key))
@@ -73,7 +74,7 @@ def first_plan(question: WeekQuestion, order: TurnOfJobs | None = None) -> Mappi
             return None
         placed[task.key] = place
         rows.take(task, place)
-        for other in follow.get(task.key, ()):
+        for other in follow[task.key]:
             waits[other.key] -= 1
             if not waits[other.key]:
                 ready.append(other)
@@ -103,7 +104,7 @@ class _Rows:
     def place(self, task: WeekTask, placed: Mapping[str, Place], most: int) -> Place | None:
         """Where a task ends soonest, by those who are at its job already before others."""
         of = self._question
-        after = (of.ready_after(placed[before.task][1], before.hours) for before in task.after)
+        after = (of.ready_after(placed[b.task][1], b.hours) for b in task.after if b.task in placed)
         first = max(task.from_slot, *after, 0)
         teams = range(min(max(most, len(task.people)), task.most, len(of.people)), max(len(task.people), 1) - 1, -1)
         best: Place | None = None

@@ -110,7 +110,7 @@ def solved(
         def on_solution_callback(self) -> None:
             found.append(True)
             best = self.objective_value
-            tells((best - self.best_objective_bound) / best if best else 0.0)
+            tells(min((best - self.best_objective_bound) / best, 1.0) if best else 0.0)
 
     solver = _solver(cp_model, max(seconds - (time.monotonic() - began), 0.1 * seconds))
     solver.best_bound_callback = lambda _bound: tells(1.0)
