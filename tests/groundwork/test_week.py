@@ -219,6 +219,14 @@ def test_a_promised_job_is_first_though_many_are_asked_about() -> None:
     assert found is not None and found.late == {"k": 0}
 
 
+def test_two_of_a_machine_are_at_two_jobs_at_once() -> None:
+    tasks = [WeekTask(job, job, 4.0, 1, ("plate",)) for job in "ab"]
+    one, two = (solved(question(*tasks, machines={"plate": number}), 5.0) for number in (1, 2))
+    assert one and two
+    assert sorted(each.begins for each in one.placed) == [0, 1]
+    assert [each.begins for each in two.placed] == [0, 0]
+
+
 def test_jobs_nobody_promised_anything_of_are_no_reason() -> None:
     """What is late is too much by itself; the other job waits."""
     of = question(WeekTask("a", "a", 24.0, 2), WeekTask("b", "b", 8.0, 2), jobs=(WeekJob("a", 2), WeekJob("b")))

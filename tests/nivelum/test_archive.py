@@ -43,7 +43,7 @@ def taken(flushable, transactional_db, settings, tmp_path) -> tuple[World, Path]
     assert world.client("lead").post(f"/crews/{world.crew.id}/prices/", price).status_code == 302
     keep = {"begins": "2026-12-07", "name": "first"}
     assert world.client("lead").post(f"/jobs/{world.job.id}/order/costs/keep/", keep).status_code == 302
-    WeatherTerms.objects.create(crew=world.crew, place="Marrow Lock", limits={"fines-rain": 1.0})
+    WeatherTerms.objects.create(crew=world.crew, place="Marrow Lock", limits={"fines-rain": 1.0}, machines={"saw": 2})
     DayOff.objects.create(crew=world.crew, person=world.people["crew"], on=date(2026, 12, 24), why="away")
     told = {"text": "time,temperature_c,rain_mm\n2026-12-08T07:00,4,1.5\n"}
     assert world.client("lead").post(f"/jobs/{world.job.id}/days/forecasts/brought/", told).status_code == 302
@@ -100,7 +100,7 @@ def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path
     assert (price.what, price.amount, price.since) == ("kerb", Decimal("7.85"), date(2026, 1, 1))
     assert Taught.objects.get(job=job, kind="hours").value == 1.5
     weather = WeatherTerms.objects.get(crew=job.crew)
-    assert (weather.place, weather.limits) == ("Marrow Lock", {"fines-rain": 1.0})
+    assert (weather.place, weather.limits, weather.count("saw")) == ("Marrow Lock", {"fines-rain": 1.0}, 2)
     assert KeptForecast.objects.get(crew=job.crew).forecast.hours[0].rain == 1.5
     off = DayOff.objects.get(crew=job.crew)
     assert (off.person.name, off.on, off.why) == (world.people["crew"].name, date(2026, 12, 24), "away")

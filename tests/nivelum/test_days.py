@@ -18,9 +18,11 @@ from tests.nivelum.test_placing import page, send
 from groundwork.layerwork import Poured
 from groundwork.measures import Measured
 from nivelum.days.models import KeptProgramme
+from nivelum.days.weekly import asked_week
 from nivelum.days.words import age_words, hours_words, when_words
 from nivelum.drawing.days import STONE
 from nivelum.jobs.models import Entry
+from nivelum.recording.moments import minute_now
 from nivelum.weather import services
 from nivelum.weather.driver import HttpService, NoForecast
 from nivelum.weather.models import DayOff, KeptForecast, WeatherTerms
@@ -295,6 +297,22 @@ def test_days_off_hours_and_limits_are_the_crews_own(world: World) -> None:
     off = DayOff.objects.filter(crew=world.crew).first()
     assert post(gone=str(off.pk)).status_code == 302 and DayOff.objects.filter(crew=world.crew).count() == 10
     assert post(gone="x").status_code == 404
+
+
+def test_how_many_machines_there_are_is_the_crews_own(world: World) -> None:
+    def post(**fields: str):
+        typed = {"begins": "7", "chance": "6", "least": "1", "most": "10"} | fields
+        return world.client("lead").post(f"/crews/{world.crew.id}/weather/", typed)
+
+    asked = asked_week(world.crew, minute_now())
+    assert asked.question.machines["plate"] == 1
+    assert post(**{"many-plate": "2"}).status_code == 302
+    assert WeatherTerms.objects.get(crew=world.crew).machines == {"plate": 2}
+    assert asked_week(world.crew, minute_now()).question.machines == asked.question.machines | {"plate": 2}
+    for wrong in ("0", "10", "a few"):
+        answer = post(**{"many-plate": wrong})
+        assert answer.status_code == 422 and f'value="{wrong}"' in answer.content.decode()
+    assert post().status_code == 302 and WeatherTerms.objects.get(crew=world.crew).machines == {}
 
 
 def test_a_limit_in_feet_saved_again_as_it_is_shown_stays_where_it_was(db) -> None:

@@ -21,8 +21,9 @@ from nivelum.crews.policy import Verb, require
 from nivelum.crews.requests import Request, posted_number
 from nivelum.days.words import BESIDE, day_words
 from nivelum.lifts.forms.amounts import AmountField, celsius_of, degrees
+from nivelum.money.shown import HIRED
 from nivelum.orders.forms import DayField
-from nivelum.weather.models import DayOff, WeatherTerms
+from nivelum.weather.models import MOST_MACHINES, DayOff, WeatherTerms
 from nivelum.weather.services import days_off, weather_of
 
 HELD = {
@@ -56,6 +57,8 @@ class CrewDaysForm(forms.Form):
     def __init__(self, *arguments: Any, unit: Unit, held: Mapping[str, float], **options: Any) -> None:
         super().__init__(*arguments, **options)
         self._unit, self._held = unit, held
+        for machine in HIRED:
+            self.fields[f"many-{machine}"] = forms.IntegerField(min_value=1, max_value=MOST_MACHINES, required=False)
         for key, limit in USUAL.items():
             if limit.of is not Held.THUNDER:
                 self.fields[key] = AmountField(1, -100, 1000, required=False)
@@ -69,6 +72,11 @@ class CrewDaysForm(forms.Form):
             if typed is not None and not may_be(limit.of, scale_of(limit.of, self._unit).read(typed)):
                 self.add_error(key, _("No such limit."))
         return data
+
+    def machines(self) -> dict[str, int]:
+        """Those of which there are more than one."""
+        found = {machine: self.cleaned_data.get(f"many-{machine}") or 1 for machine in HIRED}
+        return {machine: number for machine, number in found.items() if number > 1}
 
     def limits(self) -> dict[str, float]:
         """Those set otherwise than they usually are; one that stands as it was shown is as it was."""
@@ -105,7 +113,8 @@ class DayOffForm(forms.Form):
 def _initial(weather: WeatherTerms, unit: Unit) -> dict[str, Any]:
     warm = {name: scale_of(Held.CELSIUS, unit).shown(getattr(weather, name)) for name in ("least", "most")}
     own = {key: scale_of(USUAL[key].of, unit).shown(at) for key, at in weather.limits.items() if key in USUAL}
-    return warm | own | {
+    many = {f"many-{machine}": weather.count(machine) for machine in HIRED}
+    return warm | own | many | {
         "begins": f"{weather.begins:g}", "place": weather.place,
         "latitude": "" if weather.latitude is None else f"{weather.latitude:g}",
         "chance": f"{round(weather.chance * 100, 2):g}",
@@ -160,6 +169,7 @@ def crew_weather(request: Request, crew_id: UUID) -> HttpResponse:
         ]  # fmt: skip
         context = {
             "own": own, "form": form, "off_form": off_form, "off": off, "unit": crew.unit,
+            "machines": [{"field": form[f"many-{key}"], "title": title} for key, title in HIRED.items()],
             "limits": [_limit_row(form, x, crew.unit) for x in USUAL.values() if x.of is not Held.THUNDER],
         }  # fmt: skip
         wrong = form.errors or off_form.errors
@@ -172,6 +182,7 @@ def _save(crew: Crew, weather: WeatherTerms, form: CrewDaysForm) -> None:
         weather.asked_at = None  # what the service said was of elsewhere
     weather.crew, weather.begins, weather.place = crew, data["begins"], data["place"].strip()
     weather.latitude, weather.chance, weather.limits = data["latitude"], data["chance"], form.limits()
+    weather.machines = form.machines()
     weather.least, weather.most = (celsius_of(data[name], crew.unit) for name in ("least", "most"))
     weather.save()
 

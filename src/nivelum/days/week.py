@@ -35,7 +35,7 @@ SHOWN_DAYS = 15
 HALF = {0: gettext_lazy("morning"), 1: gettext_lazy("afternoon")}
 WHY = {
     "weather": gettext_lazy("the weather"), "setting": gettext_lazy("what has to set first"),
-    "machine": gettext_lazy("there is one {which}"), "off": gettext_lazy("{which} is off"),
+    "machine": gettext_lazy("there is no other {which}"), "off": gettext_lazy("{which} is off"),
     "job": gettext_lazy("{which}, which was promised too"), "said": gettext_lazy("what was fixed or moved"),
 }  # fmt: skip
 

@@ -112,7 +112,7 @@ def asked_week(crew: Crew, now: datetime) -> AskedWeek:
             titles |= words
             named[str(job.pk)] = job.name
             jobs.append(WeekJob(str(job.pk), _due(shot, halves)))
-    machines = {machine: 1 for task in tasks for machine in task.machines}
+    machines = {machine: weather.count(machine) for task in tasks for machine in task.machines}
     halves = halves[: _slots(tasks, halves, max(len(people), 1) * working.hours / HALVES, now)]
     first = datetime.combine(now.date(), time())
     question = WeekQuestion(

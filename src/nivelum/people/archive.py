@@ -44,7 +44,7 @@ _TEST = ("midway_a", "midway_b", "near_a", "near_b", "to_a", "to_b")
 _PRICE = ("cost", "what", "unit", "amount", "since", "set_by")
 _TERMS = ("currency", "contingency", "tax", "rounding", "people", "hours_a_day", "works_on")
 _ESTIMATE = ("number", "name", "at_entry", "begins", "data", "hours", "made_by")
-_WEATHER = ("place", "latitude", "begins", "chance", "least", "most", "limits")
+_WEATHER = ("place", "latitude", "begins", "chance", "least", "most", "limits", "machines")
 _SAID = ("task", "half", "said_by")
 _FORECAST = ("way", "source", "by_name", "data", "digest")
 _TAUGHT = ("kind", "material", "value", "spread", "number", "kept_by")
@@ -190,8 +190,9 @@ def _weather(crew: Crew, data: dict[str, Any], people: dict[int, Person]) -> lis
     The forecasts."""
     forecasts = list[KeptForecast]()
     if each := data.get("weather"):
-        terms = WeatherTerms(crew=crew, **{name: each[name] for name in _WEATHER})
+        terms = WeatherTerms(crew=crew, **{name: each[name] for name in _WEATHER if name in each})
         terms.full_clean()
+        list(map(terms.count, terms.machines))
         limits_of({str(key): float(at) for key, at in terms.limits.items()})
         terms.save()
     for each in data.get("forecasts", ()):

@@ -50,12 +50,14 @@ class KeptForecast(models.Model):
         return read_forecast(json.dumps(self.data), zone, timezone.make_naive(self.issued, zone), self.source)
 
 
+MOST_MACHINES = 9
 _CELSIUS: list[Any] = [MinValueValidator(-40.0), MaxValueValidator(50.0)]
 
 
 class WeatherTerms(models.Model):
-    """How a crew goes by the weather: where its sites lie, from what hour it works, what the weather usually is,
-    limits it has set its own way; when the service was asked last and whether it answered."""
+    """How a crew goes by days and weather: where its sites lie, from what hour it works, how many machines of a kind
+    it has, what the weather usually is, limits it has set its own way; when the service was asked last and whether it
+    answered."""
 
     crew = models.OneToOneField(Crew, models.CASCADE, primary_key=True, related_name="weather")
     place = models.CharField(_("place"), max_length=80, blank=True)
@@ -67,11 +69,19 @@ class WeatherTerms(models.Model):
     least = models.FloatField(default=6.0, validators=_CELSIUS)
     most = models.FloatField(default=14.0, validators=_CELSIUS)
     limits = models.JSONField(default=dict, blank=True)
+    machines = models.JSONField(default=dict, blank=True)
     asked_at = models.DateTimeField(null=True, blank=True)
     answered = models.BooleanField(default=True)
 
     def __str__(self) -> str:
         return f"{self.crew}: {self.place}"
+
+    def count(self, machine: str) -> int:
+        """How many of a machine it has, owned or on hire; one where nobody said. Raises `ValueError`."""
+        number = int(self.machines.get(machine, 1))
+        if not 1 <= number <= MOST_MACHINES:
+            raise ValueError(f"{number} of {machine}")
+        return number
 
     @property
     def usual(self) -> UsualWeather:
