@@ -98,7 +98,9 @@ def test_what_is_typed_while_a_press_is_on_its_way_stays(site, person) -> None:
         field.press("Enter")
         while len(answers) < 2:
             page.wait_for_timeout(20)
-        for route, answer in (answers.pop(0), answers.pop(0)):
+        in_turn = sorted(answers, key=lambda each: "/depth/" in each[0].request.url)  # as they were pressed
+        answers.clear()
+        for route, answer in in_turn:
             route.fulfill(response=answer)
             page.wait_for_timeout(200)
         if typed == "2":
@@ -106,6 +108,26 @@ def test_what_is_typed_while_a_press_is_on_its_way_stays(site, person) -> None:
         else:
             expect(page.locator("#filling-told")).to_contain_text("is not a measurement")
             expect(field).to_have_value(typed)
+
+
+def test_what_was_refused_stays_with_why_as_something_else_is_pressed(site, person) -> None:
+    world = plated()
+    page = person(world, "lead")
+    page.goto(f"/jobs/{world.job.id}/joints/filling/")
+    field = page.get_by_label("patch 1, place 1: below the edge")
+    field.fill("no number")
+    field.press("Enter")
+    expect(page.locator("#filling-told")).to_contain_text("is not a measurement")
+    second = world.assessment().jointing.fill.steps[1]
+    page.get_by_role("button", name="Done all over").click()
+    expect(page.locator("#filling-told .verdict")).to_contain_text(second.does)
+    expect(page.locator("#filling-told")).to_contain_text("is not a measurement")
+    expect(field).to_have_value("no number")
+    expect(field).to_have_attribute("aria-invalid", "true")
+    field.fill("2")
+    field.press("Enter")
+    expect(page.get_by_label("patch 1, place 2: below the edge")).to_have_value("")
+    expect(page.locator("#filling-told")).not_to_contain_text("is not a measurement")
 
 
 def test_passes_and_fillings_wait_for_a_signal(site, device, wire) -> None:

@@ -193,19 +193,30 @@ document.addEventListener("htmx:oobBeforeSwap", (event) => {
   setTimeout(() => htmx.trigger(document.body, "recorded"), 3000);
 });
 
-// So does what is typed into one form while another's press is on its way: the answer draws both anew.
+// So does what is typed into one form while another's press is on its way, and what was refused there, with why: the
+// answer draws both anew.
 const TYPED = "input:not([type=hidden], [type=radio], [type=checkbox], [type=file])";
 const typedIn = () => [...document.querySelectorAll(`:is(${WITHIN}) form :is(${TYPED})`)];
 let typed = new Map();
+const beside = (field) => [...field.form.querySelectorAll(".wrong")].find((each) => each.id === field.getAttribute("aria-describedby"));
+const why = (field) => (field.ariaInvalid === "true" && (beside(field) ?? field.form.querySelector(".wrong"))?.textContent) || "";
+function refuse(field, reason) {
+  field.ariaInvalid = "true";
+  const place = beside(field) ?? field.form.appendChild(Object.assign(document.createElement("p"), { className: "wrong", role: "alert" }));
+  place.textContent = reason;
+}
 const onTheirWay = new Set(); // forms that were sent, by what they say
 function keepTyped() {
   const others = typedIn().filter((field) => !onTheirWay.has(formAndHidden(field.form)));
-  typed = new Map(others.filter(changed).map((field) => [controlKey(field), field.value]));
+  typed = new Map(others.filter((field) => changed(field) || why(field)).map((field) => [controlKey(field), [field.value, why(field)]]));
 }
 document.addEventListener("htmx:beforeSwap", keepTyped);
 document.addEventListener("htmx:afterSettle", () => {
   for (const field of typedIn()) {
-    if (typed.has(controlKey(field)) && !changed(field)) field.value = typed.get(controlKey(field));
+    const [value, reason] = typed.get(controlKey(field)) ?? [];
+    if (value === undefined || changed(field) || why(field)) continue;
+    field.value = value;
+    if (reason) refuse(field, reason);
   }
 });
 
