@@ -149,7 +149,7 @@ TEMPLATES = [
             "loaders": [
                 (
                     "django.template.loaders.cached.Loader",
-                    ["django.template.loaders.filesystem.Loader"],
+                    ["nivelum.lean.Loader"],
                 )
             ],
             "context_processors": [

@@ -53,6 +53,8 @@ def test_rain_comes_at_two_and_the_bed_is_cut_short(field_world, person) -> None
     page.goto(f"/jobs/{world.job.id}/days/")
     expect(page.locator("#days-told")).to_contain_text("No forecast")
     paste(page, "2026-12-08T06:00")
+    page.locator("main details").evaluate_all("all => all.forEach((one) => (one.open = true))")  # whole days of hours
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.get_by_role("link", name="Today").click()
     expect(page.locator("#days-told")).to_contain_text("Screed 20.0 m² and no more: as much as is covered by 15:00")
     wet = {f"h{n}": {"rain_mm": 3.0, "rain_chance_percent": 90} for n in range(14, 24)}

@@ -124,6 +124,13 @@ def test_a_file_that_is_no_forecast_is_told_and_kept_on_the_page(world: World, t
     assert not KeptForecast.objects.filter(crew=world.crew).exists()
 
 
+def test_pages_come_without_indentation_and_what_is_typed_keeps_its_own(world: World) -> None:
+    shown = world.client("lead").get(url(world, "days/forecasts/")).content.decode()
+    assert not re.search(r"\n[ \t]", shown)
+    wrong = world.client("lead").post(url(world, "days/forecasts/brought/"), {"text": "hours:\n  - none\n\tat all"})
+    assert wrong.status_code == 422 and "hours:\n  - none\n\tat all" in wrong.content.decode().replace("\r", "")
+
+
 def test_days_as_one_reads_them_in_a_paper(world: World) -> None:
     typed = {"d0-on": "2026-12-08", "d0-least": "1", "d0-most": "7,5", "d0-rain": "6", "d0-chance": "80",
              "d0-rains_from": "14", "d0-rains_to": "17", "d1-on": "2026-12-09", "d1-least": "",
