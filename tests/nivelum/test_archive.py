@@ -133,7 +133,18 @@ def test_another_server_takes_it_in_with_the_same_heads(taken: tuple[World, Path
 
 
 @pytest.mark.parametrize(
-    "harm", ["an entry", "a photo", "a stranger's file", "no crew", "a number for a name", "words"]
+    "harm",
+    [
+        "an entry",
+        "a photo",
+        "a stranger's file",
+        "no crew",
+        "a number for a name",
+        "words",
+        "a forecast of nowhere",
+        "a programme of no entry",
+        "nought of a machine",
+    ],
 )
 def test_an_archive_with_anything_wrong_brings_nothing(taken: tuple[World, Path], tmp_path, harm: str) -> None:
     world, file = taken
@@ -150,6 +161,14 @@ def test_an_archive_with_anything_wrong_brings_nothing(taken: tuple[World, Path]
             if name == "crew.json":
                 if harm == "no crew":
                     continue
+                data = json.loads(content)
+                if harm == "a forecast of nowhere":
+                    data["programmes"][0]["forecast"] = 99
+                if harm == "a programme of no entry":
+                    data["programmes"][0]["at_entry"] = 999
+                if harm == "nought of a machine":
+                    data["weather"]["machines"] = {"saw": 0}
+                content = json.dumps(data).encode()
                 if harm == "a number for a name":
                     content = json.dumps(json.loads(content) | {"rod": 7}).encode()
             other.writestr(name, content)

@@ -34,7 +34,7 @@ def better_plan(
 ) -> Mapping[str, Place] | None:
     """The best of the proposals that other orders come to, a job put elsewhere or its team made smaller at a time;
     None where none was found. Whether it is stopped is asked after every order."""
-    chance, until = random.Random(seed), time.monotonic() + seconds  # noqa: S311
+    chance, until = random.Random(seed), time.monotonic() + seconds  # noqa: S311 — an order, not a secret
     order = usual_order(question)
     best = first_plan(question, order)
     least = None if best is None else cost_of(question, best)
@@ -49,8 +49,9 @@ def better_plan(
         else:
             tried = order._replace(most={**order.most, job: chance.randint(1, max(len(question.people), 1))})
         found = first_plan(question, tried)
-        if found is not None and (least is None or (cost := cost_of(question, found)) <= least):
-            order, best, least = tried, found, cost_of(question, found) if least is None else cost
+        cost = None if found is None else cost_of(question, found)
+        if cost is not None and (least is None or cost <= least):
+            order, best, least = tried, found, cost
     return best
 
 

@@ -138,7 +138,7 @@ def bring_crew(file: Path) -> Crew:
                 if not MEMBER.fullmatch(member.filename) or member.file_size > LARGEST:
                     raise NotBrought(f"the archive holds what is not ours: {member.filename[:80]}")
             return _brought(archive)
-    except (OSError, KeyError, TypeError, ValueError, AttributeError, IntegrityError, RecursionError) as error:
+    except (OSError, LookupError, TypeError, ValueError, AttributeError, IntegrityError, RecursionError) as error:
         raise NotBrought(f"{file} is no archive of a crew, or a broken one: {error}") from error
     except (zipfile.BadZipFile, ValidationError) as error:
         raise NotBrought(f"{file} is no archive of a crew: {error}") from error
